@@ -1,0 +1,31 @@
+// Builds the package into dist/: the screen's script first, as the guard carries it in itself.
+import { spawnSync } from 'node:child_process';
+import { chmod, cp, mkdir, rm, writeFile } from 'node:fs/promises';
+import { build } from 'esbuild';
+
+const run = (...command) => {
+  const { status } = spawnSync(process.execPath, command, { stdio: 'inherit' });
+  if (status !== 0) process.exit(status ?? 1);
+};
+
+const [bundle] = (
+  await build({
+    entryPoints: ['src/browser/screen.ts'],
+    bundle: true,
+    minify: true,
+    write: false,
+    format: 'iife',
+    target: 'es2020',
+  })
+).outputFiles;
+await writeFile(
+  'src/guard/screen-script.generated.ts',
+  `/** Made from src/browser/screen.ts by scripts/build.mjs. */\nexport const screenScript = ${JSON.stringify(bundle.text)};\n`,
+);
+if (process.argv.includes('--generated-only')) process.exit(0);
+
+await rm('dist', { recursive: true, force: true });
+run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
+const { policyJsonSchema } = await import('../dist/core/policy/schema.js');
+await writeFile('dist/policy.schema.json', `${JSON.stringify(policyJsonSchema(), null, 2)}\n`);
+await chmod('dist/cli/main.js', 0o755);

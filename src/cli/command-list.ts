@@ -1,0 +1,58 @@
+import type { Command } from 'commander';
+
+/** A command: its name, what it does in one line, and its code, loaded when it is called. */
+export interface ListedCommand {
+  readonly name: string;
+  readonly summary: string;
+  readonly load: () => Promise<{ readonly command: (summary: string) => Command }>;
+}
+
+export const commandList: readonly ListedCommand[] = [
+  { name: 'init', summary: 'start a policy for a site', load: () => import('./init.js') },
+  {
+    name: 'places',
+    summary: 'the site’s pages, each with its lock',
+    load: () => import('./places.js'),
+  },
+  { name: 'lock', summary: 'put places under a lock', load: () => import('./lock.js') },
+  {
+    name: 'release',
+    summary: 'take places out of their locks, or end a lock',
+    load: () => import('./release.js'),
+  },
+  {
+    name: 'password',
+    summary: 'add, show, rotate, retire or list passwords',
+    load: () => import('./password.js'),
+  },
+  {
+    name: 'explain',
+    summary: 'why an address is open or shut',
+    load: () => import('./explain.js'),
+  },
+  {
+    name: 'serve',
+    summary: 'serve a folder or another server behind the locks',
+    load: () => import('./serve.js'),
+  },
+  {
+    name: 'demo',
+    summary: 'a whole invented site to try it all on',
+    load: () => import('./demo.js'),
+  },
+];
+
+/** What `dorlin` and `dorlin --help` print. */
+export function overview(): string {
+  const width = Math.max(...commandList.map(({ name }) => name.length)) + 3;
+  const lines = commandList.map(({ name, summary }) => `  ${name.padEnd(width)}${summary}`);
+  return `dorlin: lock pages, folders or a whole site behind shared passwords
+
+Usage: dorlin COMMAND [options]
+
+${lines.join('\n')}
+
+Start with \`dorlin demo\` to see it, or \`dorlin init FOLDER\` for your own site.
+Each command tells more with --help, and speaks JSON with --json.
+`;
+}

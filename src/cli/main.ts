@@ -1,0 +1,19 @@
+#!/usr/bin/env node
+import { commandList, overview } from './command-list.js';
+
+// Nothing heavy is loaded here: `dorlin --help` must come at once.
+const [name, ...rest] = process.argv.slice(2);
+
+if (name === undefined || name === '--help' || name === '-h' || (name === 'help' && !rest[0])) {
+  process.stdout.write(overview());
+} else if (name === '--version' || name === '-V') {
+  const { readFileSync } = await import('node:fs');
+  const about = readFileSync(new URL('../../package.json', import.meta.url), 'utf8');
+  process.stdout.write(`${(JSON.parse(about) as { version: string }).version}\n`);
+} else {
+  const { runCommand } = await import('./run.js');
+  process.exitCode = await runCommand(
+    commandList,
+    name === 'help' ? [rest[0] ?? '', '--help'] : [name, ...rest],
+  );
+}

@@ -1,0 +1,58 @@
+import Table from 'cli-table3';
+import pico from 'picocolors';
+
+/** Colors on a terminal only, and never with NO_COLOR. */
+export const paint = pico.createColors(
+  process.stdout.isTTY && (process.env['NO_COLOR'] ?? '') === '',
+);
+
+export function print(text = ''): void {
+  process.stdout.write(`${text}\n`);
+}
+
+export function printJson(value: unknown): void {
+  print(JSON.stringify(value, null, 2));
+}
+
+export function printError(message: string): void {
+  const [first, ...more] = message.split('\n');
+  const indented = more.map((line) => `  ${line}\n`).join('');
+  process.stderr.write(`dorlin: ${first ?? ''}\n${indented}`);
+}
+
+/** Rows in columns, without rules; the first row may be a heading. */
+export function columns(rows: readonly (readonly string[])[], indent = 2): string {
+  const none = {
+    top: '',
+    'top-mid': '',
+    'top-left': '',
+    'top-right': '',
+    bottom: '',
+    'bottom-mid': '',
+    'bottom-left': '',
+    'bottom-right': '',
+    left: ' '.repeat(indent),
+    'left-mid': '',
+    mid: '',
+    'mid-mid': '',
+    right: '',
+    'right-mid': '',
+    middle: '   ',
+  };
+  const table = new Table({
+    chars: none,
+    style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
+  });
+  table.push(...rows.map((row) => [...row]));
+  return table.toString().replace(/[ \t]+$/gm, '');
+}
+
+/** `1 page`, `3 pages`, `1,204 pages`. */
+export function counted(count: number, one: string, many = `${one}s`): string {
+  return `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+}
+
+/** `a`, `a and b`, `a, b and c`. */
+export function listed(words: readonly string[]): string {
+  return new Intl.ListFormat('en-GB', { type: 'conjunction' }).format(words);
+}

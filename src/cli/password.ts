@@ -1,0 +1,271 @@
+import { randomBytes } from 'node:crypto';
+import { Command } from 'commander';
+import { DorlinError } from '../core/errors.js';
+import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
+import { generateId } from '../core/passwords/generate.js';
+import { formatPhc } from '../core/passwords/phc.js';
+import { hashPassword, matchPassword, equalBytes } from '../core/passwords/shared-salt.js';
+import { nativeHasher } from '../stores/hasher.js';
+import { openKeys, whileAlone } from '../stores/keeping.js';
+import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
+import { forgetPasswords, recallPassword, rememberPassword } from '../stores/recall-file.js';
+import { makeCommand, makePolicyCommand, type CommonOptions } from './command.js';
+import { columns, paint, print, printJson } from './output.js';
+import { choosePassword, type PasswordInputOptions } from './password-input.js';
+
+type NewOptions = CommonOptions & PasswordInputOptions & { readonly label?: string };
+
+export function command(summary: string): Command {
+  const group = new Command('password')
+    .description(summary)
+    .exitOverride()
+    .addHelpText('after', "\nExample:\n  dorlin password add members --label 'Season 2026'");
+  group.addCommand(
+    withInput(
+      makePolicyCommand(
+        'add',
+        'give a lock one more password',
+        "dorlin password add members --label 'Season 2026'",
+      ),
+    )
+      .usage('LOCK [options]')
+      .argument('<lock>')
+      .option('--label <label>', 'whom the password is for; only you see it')
+      .action(add),
+  );
+  group.addCommand(
+    makePolicyCommand('show', 'look a password up', "dorlin password show members 'Season 2026'")
+      .usage('LOCK [PASSWORD] [options]')
+      .argument('<lock>')
+      .argument('[password]', 'its id or label, where the lock has several')
+      .action(show),
+  );
+  group.addCommand(
+    withInput(
+      makePolicyCommand(
+        'rotate',
+        'put a new password in an old one’s place, at once',
+        "dorlin password rotate members 'Season 2026'",
+      ),
+    )
+      .usage('LOCK [PASSWORD] [options]')
+      .argument('<lock>')
+      .argument('[password]', 'its id or label, where the lock has several')
+      .option('--label <label>', 'a new label; else the old one stays')
+      .action(rotate),
+  );
+  group.addCommand(
+    makePolicyCommand(
+      'retire',
+      'end a password, and with it every pass it gave',
+      "dorlin password retire members 'Season 2025'",
+    )
+      .usage('LOCK PASSWORD [options]')
+      .argument('<lock>')
+      .argument('<password>', 'its id or label')
+      .action(retire),
+  );
+  group.addCommand(
+    makePolicyCommand(
+      'list',
+      'the passwords of a lock, without revealing them',
+      'dorlin password list members',
+    )
+      .usage('LOCK [options]')
+      .argument('<lock>')
+      .action(list),
+  );
+  return group;
+}
+
+function withInput(made: ReturnType<typeof makeCommand>): Command {
+  return made
+    .option('--password-stdin', 'read the password from standard input')
+    .option('--generate', 'have one made without asking')
+    .option('--words <count>', 'how many words a made one has', '4');
+}
+
+async function add(name: string, options: NewOptions): Promise<void> {
+  const policy = await loadPolicy(options.policy);
+  const lock = lockNamed(policy, name);
+  const label = options.label ?? freeLabel(lock);
+  const chosen = await choosePassword(options, siteWords(policy, name, label));
+  const id = await writePassword(name, chosen.password, label, options);
+  announce({ lock: name, id, label, ...chosen }, options, `Added to ${name}`);
+}
+
+async function rotate(name: string, which: string | undefined, options: NewOptions): Promise<void> {
+  const policy = await loadPolicy(options.policy);
+  const old = passwordNamed(lockNamed(policy, name), which);
+  const label = options.label ?? old.label;
+  const chosen = await choosePassword(options, siteWords(policy, name, label));
+  const id = await writePassword(name, chosen.password, label, options, old.id);
+  announce({ lock: name, id, label, ...chosen }, options, `Rotated in ${name}`);
+  if (options.json !== true) print('Whoever came in by the old one is out as of now.');
+}
+
+async function retire(name: string, which: string, options: CommonOptions): Promise<void> {
+  const { before, after } = await editPolicyFile(options.policy, (editor) => {
+    editor.removePassword(name, passwordNamed(lockNamed(editor.before, name), which).id);
+  });
+  await forgetEnded(options.policy);
+  const old = passwordNamed(lockNamed(before, name), which);
+  const left = lockNamed(after, name).passwords.length;
+  if (options.json === true) {
+    printJson({ lock: name, id: old.id, label: old.label, passwordsLeft: left });
+    return;
+  }
+  print(`Retired ${paint.bold(old.label)} of ${name}. Whoever came in by it is out as of now.`);
+  if (left === 0) print(`${name} has no password any more, so nobody gets in.`);
+}
+
+async function show(
+  name: string,
+  which: string | undefined,
+  options: CommonOptions,
+): Promise<void> {
+  const policy = await loadPolicy(options.policy);
+  const { id, label } = passwordNamed(lockNamed(policy, name), which);
+  const password = await recallPassword(options.policy, name, id, await openKeys(options.policy));
+  if (options.json === true) printJson({ lock: name, id, label, password });
+  else print(password);
+}
+
+async function list(name: string, options: CommonOptions): Promise<void> {
+  const lock = lockNamed(await loadPolicy(options.policy), name);
+  const keys = await openKeys(options.policy);
+  const passwords = await Promise.all(
+    lock.passwords.map(async ({ id, label }) => {
+      const canBeShown = await recallPassword(options.policy, name, id, keys).then(
+        () => true,
+        () => false,
+      );
+      return { id, label, canBeShown };
+    }),
+  );
+  if (options.json === true) {
+    printJson({ lock: name, passwords });
+    return;
+  }
+  if (passwords.length === 0) {
+    print(`${name} has no password, so nobody gets in. Next: dorlin password add ${name}`);
+    return;
+  }
+  const rows = passwords.map(({ id, label, canBeShown }) => [
+    id,
+    label,
+    canBeShown ? 'can be shown' : paint.yellow('only its hash is here'),
+  ]);
+  print(columns([['id', 'label', ''].map((text) => paint.dim(text)), ...rows]));
+}
+
+/**
+ * Hashes a password and writes it into the policy, in the place of another where `replaces` says
+ * so; the text of it goes to the recall file.
+ */
+async function writePassword(
+  name: string,
+  password: string,
+  label: string,
+  options: CommonOptions,
+  replaces?: string,
+): Promise<string> {
+  const lock = lockNamed(await loadPolicy(options.policy), name);
+  const others = lock.passwords.filter(({ id }) => id !== replaces);
+  const twin = await matchPassword(password, lock.passwords, nativeHasher);
+  if (twin !== undefined) {
+    const why = twin.id === replaces ? 'the one it is to replace' : `the one of ${twin.label}`;
+    throw new DorlinError('password-duplicate', `This is the same password as ${why}.`);
+  }
+  const hash = await hashPassword(
+    password,
+    others.map(({ parsedHash }) => formatPhc(parsedHash)),
+    nativeHasher,
+    randomBytes,
+  );
+  const id = generateId(randomBytes, new Set(lock.passwords.map((other) => other.id)));
+  const entry = { id, label, hash: formatPhc(hash) };
+  const keys = await openKeys(options.policy);
+  // Remembered first: should the edit fail, an entry too many does no harm, one too few would.
+  await whileAlone(options.policy, () =>
+    rememberPassword(options.policy, name, id, password, keys),
+  );
+  await editPolicyFile(options.policy, (editor) => {
+    // Hashing took a moment: the salt must still be the one the lock's other passwords have.
+    const now = lockNamed(editor.before, name).passwords.filter((other) => other.id !== replaces);
+    if (now.some((other) => !equalBytes(other.parsedHash.salt, hash.salt))) {
+      throw new DorlinError('policy-changed', `The passwords of ${name} were changed meanwhile.`);
+    }
+    if (replaces === undefined) editor.addPassword(name, entry);
+    else editor.replacePassword(name, replaces, entry);
+  });
+  if (replaces !== undefined) await forgetEnded(options.policy);
+  return id;
+}
+
+/** Forgets the text of passwords that the policy no longer has. */
+async function forgetEnded(policyFile: string): Promise<void> {
+  const { locks } = await loadPolicy(policyFile);
+  await whileAlone(policyFile, () =>
+    forgetPasswords(policyFile, (lock, id) =>
+      (locks.get(lock)?.passwords ?? []).some((password) => password.id === id),
+    ),
+  );
+}
+
+interface Announced {
+  readonly lock: string;
+  readonly id: string;
+  readonly label: string;
+  readonly password: string;
+  readonly made: boolean;
+  readonly strength: string;
+}
+
+function announce(told: Announced, { json }: CommonOptions, heading: string): void {
+  if (json === true) {
+    printJson(told);
+    return;
+  }
+  print(`${heading}, for ${told.label}:`);
+  print();
+  print(`  ${paint.bold(told.password)}`);
+  print();
+  print(told.strength);
+}
+
+/** @throws DorlinError `lock-unknown` */
+function lockNamed(policy: Policy, name: string): Lock {
+  const lock = policy.locks.get(name);
+  if (lock !== undefined) return lock;
+  const names = [...policy.locks.keys()].join(', ') || 'none yet';
+  throw new DorlinError('lock-unknown', `There is no lock \`${name}\`. The locks are: ${names}.`);
+}
+
+/** @throws DorlinError `password-unknown` */
+function passwordNamed(lock: Lock, which: string | undefined): LockPassword {
+  const found =
+    which === undefined
+      ? lock.passwords
+      : lock.passwords.filter(({ id, label }) => id === which || label === which);
+  const [only, ...more] = found;
+  if (only !== undefined && more.length === 0) return only;
+  const all = lock.passwords.map(({ id, label }) => `${id} (${label})`).join(', ') || 'none';
+  const what =
+    which === undefined
+      ? `Say which password of ${lock.name} you mean: ${all}.`
+      : `${lock.name} has no password \`${which}\`. It has: ${all}.`;
+  throw new DorlinError('password-unknown', what);
+}
+
+function siteWords(policy: Policy, lock: string, label: string): string[] {
+  return [policy.site.name, ...policy.site.name.split(/\s+/), lock, label, ...label.split(/\s+/)];
+}
+
+/** `Password 1`, or the first number that is free. */
+function freeLabel(lock: Lock): string {
+  const taken = new Set(lock.passwords.map(({ label }) => label));
+  let number = 1;
+  while (taken.has(`Password ${number}`)) number++;
+  return `Password ${number}`;
+}

@@ -1,0 +1,95 @@
+import type { Command } from 'commander';
+import { once } from 'node:events';
+import { DorlinError } from '../core/errors.js';
+import { startSite, type SiteServer, type SiteSource } from '../server/site-server.js';
+import { guardFromFile } from '../stores/file-guard.js';
+import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
+import { paint, print } from './output.js';
+import { printPolicy, siteLog } from './site-log.js';
+
+/** Where sites are served if nobody says otherwise. */
+export const defaultPort = 4280;
+
+interface ServeOptions extends CommonOptions {
+  readonly folder?: string;
+  readonly to?: string;
+  readonly port?: string;
+  readonly host: string;
+}
+
+export function command(summary: string): Command {
+  return makePolicyCommand('serve', summary, 'dorlin serve --folder dist --port 8080')
+    .option('--folder <dir>', 'the folder of the site’s files; else the policy’s `site.folder`')
+    .option('--to <url>', 'another server to stand in front of, such as http://127.0.0.1:3000')
+    .option('--port <port>', `where to listen; else ${defaultPort}, or the next that is free`)
+    .option('--host <address>', 'on which address to listen; 0.0.0.0 for all', '127.0.0.1')
+    .action(async (options: ServeOptions) => {
+      const site = await serve(options);
+      await untilTold();
+      await site.close();
+    });
+}
+
+/** Starts a site and says so. */
+export async function serve(
+  options: ServeOptions,
+  sayMore: () => void = () => undefined,
+): Promise<SiteServer> {
+  const port = portOf(options.port);
+  const asJson = options.json === true;
+  let timeZone = 'UTC';
+  const log = siteLog(options.policy, asJson, () => timeZone);
+  const guard = await guardFromFile(options.policy, log);
+  timeZone = guard.policy().site.timeZone;
+  const source = sourceOf(options, () =>
+    siteFolder(options.policy, guard.policy(), options.folder),
+  );
+  const site = await startSite({
+    guard,
+    source,
+    host: options.host,
+    port: port ?? defaultPort,
+    mayMove: port === undefined,
+  });
+  const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
+  const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
+  if (asJson)
+    print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
+  else {
+    print();
+    printPolicy(guard.policy(), options.policy);
+    print();
+    print(`  ${'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`} at`);
+    print(`  ${paint.bold(paint.cyan(url))}`);
+    sayMore();
+    print();
+    print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
+    print();
+  }
+  return site;
+}
+
+/** Waits for Ctrl-C or an order to end. */
+export async function untilTold(): Promise<void> {
+  await Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM')]);
+}
+
+function portOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const port = Number(text);
+  if (Number.isInteger(port) && port >= 0 && port <= 65_535) return port;
+  throw new DorlinError('call-wrong', `\`${text}\` is no port: it is a number from 0 to 65535.`);
+}
+
+function sourceOf(options: ServeOptions, folder: () => string): SiteSource {
+  if (options.to === undefined) return { folder: folder() };
+  if (options.folder !== undefined) {
+    throw new DorlinError('call-wrong', '`--folder` and `--to` cannot both be the site.');
+  }
+  if (!/^https?:\/\/[^/?#\s]+\/?$/.test(options.to)) {
+    throw new DorlinError('call-wrong', `\`${options.to}\` is no address of a server.`, {
+      mend: 'Write scheme, host and port, such as `http://127.0.0.1:3000`.',
+    });
+  }
+  return { to: options.to.replace(/\/$/, '') };
+}

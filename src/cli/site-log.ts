@@ -1,0 +1,99 @@
+import type { Policy } from '../core/policy/compile.js';
+import { reviewPolicies } from '../core/policy/review.js';
+import { spanWords } from '../core/screen/languages.js';
+import type { GuardEvent } from '../guard/events.js';
+import type { PolicyNews } from '../stores/policy-file.js';
+import { knownTargets } from './change.js';
+import { columns, counted, paint, print } from './output.js';
+
+/** The policy in a few lines: each lock, what it covers and how it opens. */
+export function printPolicy(policy: Policy, source: string): void {
+  print(`${paint.bold(policy.site.name)} ${paint.dim(`by ${source}`)}`);
+  print();
+  const rows = [...policy.locks.values()].map((lock) => [
+    paint.bold(lock.name),
+    lock.covers.map(({ text }) => text).join(' '),
+    lock.except.length === 0
+      ? ''
+      : paint.dim(`except ${lock.except.map(({ text }) => text).join(' ')}`),
+    lock.enabled ? howItOpens(lock) : paint.yellow('switched off'),
+  ]);
+  print(rows.length === 0 ? '  No locks yet: everything is open.' : columns(rows));
+}
+
+function howItOpens({
+  passwords,
+  remember,
+}: Pick<NonNullable<ReturnType<Policy['locks']['get']>>, 'passwords' | 'remember'>): string {
+  if (passwords.length === 0) return paint.yellow('no password: closed to all');
+  const lasting =
+    remember.kind === 'visit'
+      ? 'for one visit'
+      : `${remember.kind === 'choice' ? 'if wished ' : ''}for ${spanWords(remember.seconds, 'en')}`;
+  return `${counted(passwords.length, 'password')}, ${lasting}`;
+}
+
+/** What a site tells while it runs: one line, or one JSON object, per event. */
+export interface SiteLog extends PolicyNews {
+  readonly onEvent: (event: GuardEvent) => void;
+}
+
+export function siteLog(policyFile: string, asJson: boolean, timeZone: () => string): SiteLog {
+  const line = (what: string, ...more: string[]) => {
+    const time = new Date().toLocaleTimeString('en-GB', { timeZone: timeZone() });
+    print([paint.dim(time), what, ...more].join('  '));
+  };
+  const json = (value: object) => {
+    print(JSON.stringify({ at: new Date().toISOString(), ...value }));
+  };
+  return {
+    onEvent(event) {
+      if (asJson) json(event);
+      else line(...eventWords(event), paint.dim(event.address));
+    },
+    onBroken(problems) {
+      if (asJson) json({ type: 'policy-broken', problems });
+      else
+        line(
+          paint.red('the policy is broken; the one before it stays in force:'),
+          `\n  ${problems.replaceAll('\n', '\n  ')}`,
+        );
+    },
+    onChange(before, after) {
+      void knownTargets(policyFile, after, []).then((targets) => {
+        const { opened, closed, moved } = reviewPolicies(before, after, targets);
+        if (asJson) json({ type: 'policy-changed', opened, closed, moved });
+        else {
+          line(
+            paint.bold('the policy changed:'),
+            `${counted(opened.length, 'address', 'addresses')} opened, ${counted(closed.length, 'address', 'addresses')} closed`,
+          );
+        }
+      });
+    },
+  };
+}
+
+function eventWords(event: GuardEvent): [string, ...string[]] {
+  switch (event.type) {
+    case 'asked':
+      return ['asked at', printable(event.path), `(${event.lock})`];
+    case 'closed':
+      return ['turned away at', printable(event.path), `(${event.lock})`];
+    case 'unlocked':
+      return [paint.green('unlocked'), event.lock, `by ${event.label}`];
+    case 'wrong':
+      return [paint.yellow('wrong password'), event.lock];
+    case 'left':
+      return ['left, passes forgotten'];
+    case 'refused':
+      return [paint.yellow('refused an address'), `(${event.refusal})`];
+    case 'failed':
+      return [paint.red('failed, so nobody was let in:'), printable(event.message)];
+  }
+}
+
+/** What came from a visitor, without anything that would move a terminal's cursor. */
+function printable(text: string): string {
+  return text.replace(/[^\x20-\x7e]/g, '?');
+}

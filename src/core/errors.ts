@@ -1,0 +1,116 @@
+/**
+ * Every error that Dorlin raises on purpose, in one table: what it means and how to mend it.
+ * `docs/reference/errors.md` is made from it.
+ */
+export const errorTable = {
+  'policy-missing': {
+    means: 'There is no policy file at the given place.',
+    mend: 'Run `dorlin init` in the folder of your site, or name the file with `--policy`.',
+  },
+  'policy-exists': {
+    means: 'There is a policy file already, and a new one would overwrite it.',
+    mend: 'Edit the existing file, or move it away first.',
+  },
+  'policy-invalid': {
+    means: 'The policy has a mistake. It is not loaded, in whole or in part.',
+    mend: 'Mend the line that the message names. The reference lists every key.',
+  },
+  'policy-changed': {
+    means: 'The policy was changed by somebody else while a command was editing it.',
+    mend: 'Run the command again; it then starts from the new text.',
+  },
+  'policy-busy': {
+    means: 'Another Dorlin command is writing the policy and did not finish in time.',
+    mend: 'Wait for it. If none runs, delete the lock file that the message names.',
+  },
+  'place-invalid': {
+    means: 'A place is not written the way places are written.',
+    mend: 'Write a path such as `/about` (a page), `/press/` (a folder) or `/` (the whole site).',
+  },
+  'place-unlocked': {
+    means: 'A place to be released is under no lock.',
+    mend: 'Run `dorlin places` to see which lock covers what.',
+  },
+  'lock-unknown': {
+    means: 'No lock has that name.',
+    mend: 'Run `dorlin places` to see the locks, or `dorlin lock NAME PLACE` to make one.',
+  },
+  'lock-name': {
+    means: 'A lock name has letters in it that a lock name cannot have.',
+    mend: 'Use small letters, digits, `-` and `_`, beginning with a letter: `press-room`.',
+  },
+  'password-unknown': {
+    means: 'The lock has no password with that id or label.',
+    mend: 'Run `dorlin password list LOCK`.',
+  },
+  'password-empty': {
+    means: 'The password is empty, or nothing but spaces.',
+    mend: 'Type one, or let Dorlin make one by leaving out `--password-stdin`.',
+  },
+  'password-too-long': {
+    means: 'The password is longer than 256 characters.',
+    mend: 'Choose a shorter one; a few words are strong enough.',
+  },
+  'password-duplicate': {
+    means: 'The lock has this very password already, under another label.',
+    mend: 'Choose another one: two people with one password cannot be told apart or parted.',
+  },
+  'password-salt': {
+    means: 'The passwords of one lock were hashed with different salts or costs.',
+    mend: 'Put new passwords in their place with `dorlin password rotate`; they then share one salt.',
+  },
+  'password-not-recallable': {
+    means: 'The password cannot be looked up: only its hash is here, or the secret has changed.',
+    mend: 'Rotate it with `dorlin password rotate`, and hand out the new one.',
+  },
+  'secret-weak': {
+    means: 'A secret is too short to sign with.',
+    mend: 'Use at least 32 random characters, or unset DORLIN_SECRET and let Dorlin make one.',
+  },
+  'secret-missing': {
+    means: 'There is no secret to sign or to read with.',
+    mend: 'Run `dorlin init`, or set DORLIN_SECRET.',
+  },
+  'folder-missing': {
+    means: 'The folder of the site is not there.',
+    mend: 'Build your site first, or name its folder with `--folder`.',
+  },
+  'port-taken': {
+    means: 'Another program is listening on that port.',
+    mend: 'Name another with `--port`, or leave it out and the next free one is used.',
+  },
+  'call-wrong': {
+    means: 'The command was called with something missing or something too much.',
+    mend: 'Add `--help` to the command to see how it is called.',
+  },
+} as const;
+
+/** A stable name for a kind of error; see `docs/reference/errors.md`. */
+export type DorlinErrorCode = keyof typeof errorTable;
+
+/**
+ * The one error class of Dorlin. `code` is stable and may be relied on; `message` says what is
+ * wrong, where, and what to do, and never holds a password, a token or a request.
+ */
+export class DorlinError extends Error {
+  override readonly name = 'DorlinError';
+  readonly code: DorlinErrorCode;
+
+  /**
+   * @param code - a key of the error table
+   * @param what - what is wrong and where, in one sentence
+   * @param options - `mend`: what to do, where the table's general advice can be bettered
+   */
+  constructor(
+    code: DorlinErrorCode,
+    what: string,
+    options: { mend?: string; cause?: unknown } = {},
+  ) {
+    const mend = options.mend ?? errorTable[code].mend;
+    super(
+      mend === '' ? what : `${what}\n${mend}`,
+      options.cause === undefined ? undefined : { cause: options.cause },
+    );
+    this.code = code;
+  }
+}

@@ -1,0 +1,103 @@
+import { CompactSign, compactVerify, errors } from 'jose';
+import { z } from 'zod';
+import type { Lock, LockPassword } from '../policy/compile.js';
+import type { KeyChain } from './keys.js';
+
+/** The proof that a browser has opened a lock. The keys are short because cookies are small. */
+const passSchema = z.strictObject({
+  /** The lock's name. */
+  l: z.string(),
+  /** The password's id. */
+  p: z.string(),
+  /** The password's mark, which changes with it. */
+  m: z.string(),
+  /** When it was given, in seconds since 1970. */
+  t: z.number().int(),
+  /** The visit it is bound to; without it, the pass outlives the browser's closing. */
+  v: z.string().optional(),
+});
+export type Pass = z.output<typeof passSchema>;
+
+const bundleSchema = z.strictObject({ aud: z.string(), passes: z.array(passSchema) });
+
+/** Most passes in one cookie, so that it stays under the 4,096 bytes that browsers keep. */
+export const maxPasses = 30;
+
+/** How long a pass for one visit counts at most, should the browser never be closed. In seconds. */
+export const longestVisit = 24 * 60 * 60;
+
+// A pass may come from another machine whose clock runs a little ahead.
+const clockSkew = 60;
+
+const protectedHeader = { alg: 'HS256', typ: 'dorlin-pass' };
+
+/** Packs passes into one compact JWS (RFC 7515), HS256, signed with the first secret. */
+export async function packPasses(
+  passes: readonly Pass[],
+  site: string,
+  keys: KeyChain,
+): Promise<string> {
+  const payload = new TextEncoder().encode(JSON.stringify({ aud: site, passes }));
+  return new CompactSign(payload).setProtectedHeader(protectedHeader).sign(keys[0].pass);
+}
+
+/**
+ * The passes in a cookie; none if any doubt remains about it: a wrong signature, another site,
+ * another algorithm, another shape. Whether they still count is asked of {@link passStanding}.
+ */
+export async function readPasses(
+  cookie: string,
+  site: string,
+  keys: KeyChain,
+): Promise<readonly Pass[]> {
+  for (const { pass } of keys) {
+    try {
+      const { payload, protectedHeader: header } = await compactVerify(cookie, pass, {
+        algorithms: [protectedHeader.alg],
+      });
+      if (header.typ !== protectedHeader.typ) return [];
+      const bundle = bundleSchema.parse(JSON.parse(new TextDecoder().decode(payload)));
+      return bundle.aud === site ? bundle.passes : [];
+    } catch (error) {
+      if (error instanceof errors.JWSSignatureVerificationFailed) continue;
+      return [];
+    }
+  }
+  return [];
+}
+
+/** Whether a pass counts, or why it no longer does. */
+export type PassStanding =
+  'counts' | 'password-ended' | 'not-yet' | 'too-old' | 'visit-over' | 'no-longer-remembered';
+
+/** Judges a verified pass of this lock by the policy of today, not of the day it was given. */
+export function passStanding(
+  pass: Pass,
+  lock: Lock,
+  now: number,
+  visit: string | undefined,
+): PassStanding {
+  const password = lock.passwords.find(({ id }) => id === pass.p);
+  if (password?.mark !== pass.m) return 'password-ended';
+  if (pass.t > now + clockSkew) return 'not-yet';
+  const { remember } = lock;
+  if (pass.v !== undefined) {
+    if (pass.v !== visit) return 'visit-over';
+    const limit =
+      remember.kind === 'span' ? Math.min(remember.seconds, longestVisit) : longestVisit;
+    return now < pass.t + limit ? 'counts' : 'too-old';
+  }
+  if (remember.kind === 'visit') return 'no-longer-remembered';
+  return now < pass.t + remember.seconds ? 'counts' : 'too-old';
+}
+
+/** The pass for a password just typed. `visit` is given where it shall end with the visit. */
+export function newPass(
+  lock: Lock,
+  password: LockPassword,
+  now: number,
+  visit: string | undefined,
+): Pass {
+  const pass = { l: lock.name, p: password.id, m: password.mark, t: Math.floor(now) };
+  return visit === undefined ? pass : { ...pass, v: visit };
+}

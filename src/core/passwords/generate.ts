@@ -1,0 +1,38 @@
+import type { RandomBytes } from '../ports.js';
+import { words } from './words.js';
+
+/** A password made of words, and how hard it is to guess. */
+export interface GeneratedPassword {
+  readonly password: string;
+  /** Bits of entropy: the logarithm of the number of passwords it was drawn from. */
+  readonly bits: number;
+}
+
+/** Bits that one word is worth; the list has 2 to that power of them. */
+const bitsPerWord = 10;
+
+/**
+ * Makes a password that can be said on the telephone: so many words with hyphens between.
+ *
+ * @param wordCount - how many words. @default 4, which is 40 bits: far beyond guessing at a door
+ * that counts the tries
+ */
+export function generatePassword(random: RandomBytes, wordCount = 4): GeneratedPassword {
+  const bytes = random(wordCount * 2);
+  const chosen = Array.from({ length: wordCount }, (_, at) => {
+    // Two bytes hold 16 evenly spread bits; the low 10 of them are evenly spread too.
+    const number = ((bytes[2 * at] ?? 0) << 8) | (bytes[2 * at + 1] ?? 0);
+    return words[number & (2 ** bitsPerWord - 1)] ?? '';
+  });
+  return { password: chosen.join('-'), bits: bitsPerWord * wordCount };
+}
+
+const idLetters = 'abcdefghijkmnpqrstuvwxyz23456789'; // 32, without those easily mistaken
+
+/** An id for a password that none of the taken ones has. */
+export function generateId(random: RandomBytes, taken: ReadonlySet<string>): string {
+  for (;;) {
+    const id = Array.from(random(4), (byte) => idLetters[byte & 31] ?? '').join('');
+    if (!taken.has(id)) return id;
+  }
+}

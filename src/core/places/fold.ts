@@ -1,0 +1,48 @@
+/** How the site reads an address; the part of `site` in the policy that spellings depend on. */
+export interface PlaceRules {
+  /** File names a folder answers with, such as `index.html`. */
+  readonly indexFiles: readonly string[];
+  /** File endings an address may leave out, with their dot, such as `.html`. */
+  readonly extensions: readonly string[];
+  /** Whether `/About` and `/about` are two places. @default false */
+  readonly caseSensitive: boolean;
+}
+
+// Code points that file systems and text comparison skip: soft hyphen, joiners, byte order mark.
+const ignorable = /\p{Default_Ignorable_Code_Point}/gu;
+const nonAscii = /[^\x00-\x7f]/;
+
+/**
+ * One path part in the form in which parts are compared: compatibility-composed (Unicode NFKC),
+ * without ignorable characters and, unless the site tells cases apart, case-folded.
+ *
+ * It may join parts that a server would keep apart, and never the other way round: to treat two
+ * spellings as one place is safe for a lock, to treat one place as two is not.
+ */
+export function foldPart(part: string, caseSensitive: boolean): string {
+  if (!nonAscii.test(part)) return caseSensitive ? part : part.toLowerCase();
+  const composed = part.normalize('NFKC').replace(ignorable, '');
+  if (caseSensitive) return composed;
+  // Upper then lower is a fuller fold than lower alone: it joins ß with SS and ſ with s.
+  return composed.toUpperCase().toLowerCase().normalize('NFKC');
+}
+
+/** The part without the endings an address may leave out; `about.html` and `about` are one. */
+export function withoutExtension(part: string, rules: PlaceRules): string {
+  let kept = part;
+  for (;;) {
+    const ending = rules.extensions.find((end) => kept.length > end.length && kept.endsWith(end));
+    if (ending === undefined) return kept;
+    kept = kept.slice(0, -ending.length);
+  }
+}
+
+/** The rules with their own words folded, so that comparing is plain string equality. */
+export function foldRules(rules: PlaceRules): PlaceRules {
+  const fold = (text: string) => foldPart(text, rules.caseSensitive);
+  return {
+    indexFiles: rules.indexFiles.map(fold),
+    extensions: rules.extensions.map(fold),
+    caseSensitive: rules.caseSensitive,
+  };
+}

@@ -1,0 +1,142 @@
+import { isMap, isSeq, parseDocument, type Document, type YAMLMap, type YAMLSeq } from 'yaml';
+import { DorlinError } from '../errors.js';
+import type { Policy } from './compile.js';
+import { readPolicy, readPolicyOrThrow } from './read.js';
+import type { LockDocument } from './schema.js';
+
+type PasswordEntry = LockDocument['passwords'][number];
+
+/** The changes that commands make to a policy's text. Comments and order stay. */
+export interface PolicyEditor {
+  /** The policy as it was before the edit. */
+  readonly before: Policy;
+  addLock(name: string): void;
+  removeLock(name: string): void;
+  addPlace(lock: string, key: 'covers' | 'except', place: string): void;
+  removePlace(lock: string, key: 'covers' | 'except', place: string): void;
+  addPassword(lock: string, password: PasswordEntry): void;
+  /** Puts another password in the place of the one with this id. */
+  replacePassword(lock: string, id: string, password: PasswordEntry): void;
+  removePassword(lock: string, id: string): void;
+}
+
+/**
+ * Edits the text of a policy and answers with the new text and the new policy.
+ *
+ * @throws DorlinError `policy-invalid` where the text has a mistake before the edit, or would
+ * have one after it; nothing is to be written then
+ */
+export function editPolicy(
+  text: string,
+  fileName: string,
+  edit: (editor: PolicyEditor) => void,
+): { text: string; before: Policy; after: Policy } {
+  const before = readPolicyOrThrow(text, fileName);
+  const document = parseDocument(text);
+  edit(editorOf(document, before));
+  const edited = writeDocument(document);
+  const reading = readPolicy(edited);
+  if (!reading.ok) {
+    const first = reading.problems[0];
+    throw new DorlinError(
+      'policy-invalid',
+      `The change would break ${fileName}: ${first?.path.join('.') ?? ''} ${first?.message ?? ''}`,
+      { mend: 'Nothing was written.' },
+    );
+  }
+  return { text: edited, before, after: reading.policy };
+}
+
+/** The text of a document, in the spacing that owners use: `[a, b]`, but `{ id: a }`. */
+function writeDocument(document: Document): string {
+  const text = document.toString({ lineWidth: 0 }).replace(/\n*$/, '\n');
+  const tidy = text.replace(/^[^#\n]*$/gm, (line) =>
+    line.replace(/\[ ([^[\]{}"'\n]*) \]/g, (_, inside: string) => `[${inside}]`),
+  );
+  const means = (yaml: string) => JSON.stringify(parseDocument(yaml).toJS());
+  return means(tidy) === means(text) ? tidy : text;
+}
+
+function editorOf(document: Document, before: Policy): PolicyEditor {
+  const lockAt = (name: string) => {
+    const lock: unknown = document.getIn(['locks', name], true);
+    if (isMap(lock)) return lock;
+    throw new DorlinError('lock-unknown', `There is no lock \`${name}\`.`);
+  };
+  const listAt = (lock: string, key: string, isFlow: boolean): YAMLSeq => {
+    const map: YAMLMap = lockAt(lock);
+    const list: unknown = map.get(key, true);
+    if (isSeq(list)) {
+      // An empty `[]` would otherwise force its new entries onto one line.
+      if (list.items.length === 0) list.flow = isFlow;
+      return list;
+    }
+    const made = document.createNode([]);
+    made.flow = isFlow;
+    // Beside what it belongs to, rather than at the end of the lock.
+    const after =
+      key === 'except' ? map.items.findIndex((pair) => String(pair.key) === 'covers') : -1;
+    const pair = document.createPair(key, made);
+    map.items.splice(after < 0 ? map.items.length : after + 1, 0, pair);
+    return made;
+  };
+  const positionOf = (list: YAMLSeq, id: string) =>
+    list.items.findIndex((item) => isMap(item) && item.get('id') === id);
+  const entryOf = (password: PasswordEntry) => {
+    const entry = document.createNode(password);
+    entry.flow = true;
+    return entry;
+  };
+
+  return {
+    before,
+    addLock(name) {
+      const lock = document.createNode({ covers: [] });
+      const locks: unknown = document.get('locks', true);
+      if (isMap(locks)) {
+        locks.flow = false;
+        locks.set(document.createNode(name), lock);
+      } else document.set('locks', document.createNode({ [name]: lock }));
+    },
+    removeLock(name) {
+      lockAt(name);
+      document.deleteIn(['locks', name]);
+      const locks: unknown = document.get('locks', true);
+      if (isMap(locks) && locks.items.length === 0) locks.flow = true;
+    },
+    addPlace(lock, key, place) {
+      listAt(lock, key, true).add(document.createNode(place));
+    },
+    removePlace(lock, key, place) {
+      const list = listAt(lock, key, true);
+      list.items = list.items.filter(
+        (item) => (item as { value?: unknown } | null)?.value !== place,
+      );
+      if (list.items.length === 0) {
+        list.flow = true;
+        if (key === 'except') lockAt(lock).delete(key);
+      }
+    },
+    addPassword(lock, password) {
+      listAt(lock, 'passwords', false).add(entryOf(password));
+    },
+    replacePassword(lock, id, password) {
+      const list = listAt(lock, 'passwords', false);
+      const entry: unknown = list.items[positionOf(list, id)];
+      if (!isMap(entry)) throw unknownPassword(lock, id);
+      // Key by key, so that a comment at the entry and keys unknown to the edit stay.
+      for (const [key, value] of Object.entries(password)) entry.set(key, value);
+    },
+    removePassword(lock, id) {
+      const list = listAt(lock, 'passwords', false);
+      const at = positionOf(list, id);
+      if (at < 0) throw unknownPassword(lock, id);
+      list.items.splice(at, 1);
+      if (list.items.length === 0) list.flow = true;
+    },
+  };
+}
+
+function unknownPassword(lock: string, id: string): DorlinError {
+  return new DorlinError('password-unknown', `The lock \`${lock}\` has no password \`${id}\`.`);
+}

@@ -1,0 +1,126 @@
+import { closest, distance } from 'fastest-levenshtein';
+import { isMap, isScalar, LineCounter, parseDocument, type Document } from 'yaml';
+import type { z } from 'zod';
+import { DorlinError } from '../errors.js';
+import { compilePolicy, type Policy } from './compile.js';
+import { formatProblems, type PolicyProblem } from './problem.js';
+import { policyJsonSchema, policySchema } from './schema.js';
+
+/** A policy that can be asked, or everything that is wrong with the text. */
+export type PolicyReading =
+  | { readonly ok: true; readonly policy: Policy }
+  | { readonly ok: false; readonly problems: readonly PolicyProblem[] };
+
+/** Reads the text of a `dorlin.yaml`: YAML, then schema, then places. Never throws. */
+export function readPolicy(text: string): PolicyReading {
+  const lines = new LineCounter();
+  const document = parseDocument(text, { lineCounter: lines, version: '1.2' });
+  const problem = document.errors[0];
+  if (problem !== undefined) {
+    const { line, col } = lines.linePos(problem.pos[0]);
+    const message = (problem.message.split('\n')[0] ?? '').replace(/ at line \d+.*$/, '');
+    return { ok: false, problems: [{ path: [], message, position: { line, column: col } }] };
+  }
+  let content: unknown;
+  try {
+    content = document.toJS({ maxAliasCount: 100 });
+  } catch (error) {
+    return { ok: false, problems: [{ path: [], message: (error as Error).message }] };
+  }
+  if (content === null || content === undefined) {
+    return { ok: false, problems: [{ path: [], message: 'the policy is empty' }] };
+  }
+  const parsed = policySchema.safeParse(content);
+  const result = parsed.success
+    ? compilePolicy(parsed.data)
+    : { ok: false as const, problems: parsed.error.issues.flatMap(problemsOf) };
+  if (result.ok) return result;
+  const problems = result.problems.map((found) => {
+    const position = positionOf(document, found.path, lines);
+    return position === undefined ? found : { ...found, position };
+  });
+  return { ok: false, problems };
+}
+
+/**
+ * The same, for those who want the policy or an error.
+ * @throws DorlinError `policy-invalid`, its message naming file, line, column, key and mend
+ */
+export function readPolicyOrThrow(text: string, fileName: string): Policy {
+  const reading = readPolicy(text);
+  if (reading.ok) return reading.policy;
+  throw new DorlinError('policy-invalid', formatProblems(reading.problems, fileName), { mend: '' });
+}
+
+function problemsOf(issue: z.core.$ZodIssue): PolicyProblem[] {
+  const path = issue.path.map((key) => (typeof key === 'number' ? key : String(key)));
+  if (issue.code === 'unrecognized_keys') {
+    const known = knownKeys(path);
+    return issue.keys.map((key) => ({ path: [...path, key], message: unknownKey(key, known) }));
+  }
+  if (issue.code === 'invalid_key') {
+    return [{ path, message: issue.issues[0]?.message ?? issue.message }];
+  }
+  if (
+    issue.code === 'invalid_type' &&
+    issue.input === undefined &&
+    /undefined/.test(issue.message)
+  ) {
+    return [{ path, message: 'this key is missing' }];
+  }
+  return [{ path, message: issue.message.replace(/^Invalid input: /, '') }];
+}
+
+function unknownKey(key: string, known: readonly string[]): string {
+  const nearest = known.length > 0 ? closest(key, known) : undefined;
+  const isNear = nearest !== undefined && distance(key, nearest) <= Math.max(2, key.length / 3);
+  const hint = isNear ? `did you mean \`${nearest}\`?` : `known here: ${known.join(', ')}`;
+  return `there is no key \`${key}\` here; ${hint}`;
+}
+
+/** As much of a JSON Schema as the walk below needs. */
+interface SchemaNode {
+  readonly properties?: Record<string, SchemaNode>;
+  readonly additionalProperties?: SchemaNode;
+  readonly items?: SchemaNode;
+  readonly anyOf?: SchemaNode[];
+}
+
+/** The keys that the schema knows at a path. */
+function knownKeys(path: readonly (string | number)[]): string[] {
+  let nodes = [policyJsonSchema() as SchemaNode];
+  for (const key of path) {
+    nodes = nodes
+      .flatMap((node) => [node, ...(node.anyOf ?? [])])
+      .flatMap((node) =>
+        typeof key === 'number'
+          ? (node.items ?? [])
+          : (node.properties?.[key] ?? node.additionalProperties ?? []),
+      );
+  }
+  return nodes
+    .flatMap((node) => [node, ...(node.anyOf ?? [])])
+    .flatMap((node) => Object.keys(node.properties ?? {}));
+}
+
+/** Where a key stands in the text, or the nearest key above it that does. */
+function positionOf(
+  document: Document,
+  path: readonly (string | number)[],
+  lines: LineCounter,
+): { line: number; column: number } | undefined {
+  for (let length = path.length; length > 0; length--) {
+    const parent: unknown =
+      length === 1 ? document.contents : document.getIn(path.slice(0, length - 1), true);
+    const key = path[length - 1];
+    const keyNode = isMap(parent)
+      ? parent.items.find(({ key: node }) => isScalar(node) && node.value === key)?.key
+      : document.getIn(path.slice(0, length), true);
+    const start = (keyNode as { range?: [number, number, number] } | undefined)?.range?.[0];
+    if (start !== undefined) {
+      const { line, col } = lines.linePos(start);
+      return { line, column: col };
+    }
+  }
+  return undefined;
+}

@@ -1,0 +1,38 @@
+import { decide } from '../decide.js';
+import type { Policy } from './compile.js';
+
+/** How an address stands for a stranger: open, or under these locks. */
+export type Standing =
+  { readonly open: true } | { readonly open: false; readonly locks: readonly string[] };
+
+/** What a changed policy does to strangers. Addresses are in the order in which they were given. */
+export interface Review {
+  /** Shut before, open now. */
+  readonly opened: readonly string[];
+  /** Open before, shut now. */
+  readonly closed: readonly string[];
+  /** Shut before and now, but by another lock. */
+  readonly moved: readonly string[];
+}
+
+/** How an address stands for somebody who has opened nothing. */
+export function standingOf(policy: Policy, target: string): Standing {
+  const decision = decide(policy, { target, passes: [], now: 0 });
+  if (decision.kind === 'open') return { open: true };
+  const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
+  return { open: false, locks };
+}
+
+/** Compares what strangers get under two policies, address by address. */
+export function reviewPolicies(before: Policy, after: Policy, targets: Iterable<string>): Review {
+  const review = { opened: [] as string[], closed: [] as string[], moved: [] as string[] };
+  for (const target of new Set(targets)) {
+    const was = standingOf(before, target);
+    const is = standingOf(after, target);
+    if (was.open !== is.open) (is.open ? review.opened : review.closed).push(target);
+    else if (!was.open && !is.open && was.locks.join() !== is.locks.join()) {
+      review.moved.push(target);
+    }
+  }
+  return review;
+}

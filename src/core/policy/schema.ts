@@ -1,0 +1,172 @@
+import { z } from 'zod';
+import { isAddressRange } from '../bypass/address.js';
+import { parsePhc } from '../passwords/phc.js';
+import { parseSpan, spanExample } from './span.js';
+
+/** How long a pass lasts. */
+export type Remember =
+  | { readonly kind: 'visit' }
+  | { readonly kind: 'span'; readonly seconds: number }
+  /** The visitor is offered to stay unlocked for that long; else it is for this visit. */
+  | { readonly kind: 'choice'; readonly seconds: number };
+
+const span = z.string().refine((text) => parseSpan(text) !== undefined, {
+  error: `this is no span of time: write for example ${spanExample}`,
+});
+
+const remember = z
+  .union([z.literal('visit'), span, z.strictObject({ choice: span })], {
+    error: `write \`visit\`, a span such as ${spanExample}, or \`choice: 30 days\``,
+  })
+  .default('visit')
+  .transform((value): Remember => {
+    if (value === 'visit') return { kind: 'visit' };
+    return typeof value === 'string'
+      ? { kind: 'span', seconds: parseSpan(value) ?? 0 }
+      : { kind: 'choice', seconds: parseSpan(value.choice) ?? 0 };
+  })
+  .meta({
+    description: 'How long a right password counts: `visit`, `30 days`, or `choice: 30 days`.',
+  });
+
+const place = z.string().min(1).meta({
+  description: 'A page `/about`, a folder `/press/`, the whole site `/`, or with `*` and `**`.',
+});
+
+const password = z.strictObject({
+  id: z
+    .string()
+    .regex(/^[a-z0-9]{2,16}$/, { error: 'an id is 2 to 16 small letters and digits' })
+    .meta({ description: 'A short name that passes refer to. Never used twice.' }),
+  label: z
+    .string()
+    .min(1)
+    .max(120)
+    .meta({ description: 'Whom the password is for; only the owner sees it.' }),
+  hash: z
+    .string()
+    .refine((text) => parsePhc(text) !== undefined, {
+      error: 'this is no argon2id hash: write none by hand, run `dorlin password add` or `rotate`',
+    })
+    .meta({ description: 'An argon2id hash as a PHC string. All of one lock share a salt.' }),
+});
+
+const lock = z.strictObject({
+  covers: z.array(place).meta({ description: 'The places under this lock.' }),
+  except: z
+    .array(place)
+    .default([])
+    .meta({ description: 'Places inside them that this lock leaves alone.' }),
+  passwords: z
+    .array(password)
+    .default([])
+    .meta({ description: 'The passwords that open it; with none, nobody gets in.' }),
+  remember,
+  enabled: z
+    .boolean()
+    .default(true)
+    .meta({ description: 'Whether the lock is on. Off, it is as if it were not there.' }),
+});
+
+const isTimeZone = (name: string) => {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name });
+    return true;
+  } catch {
+    return false;
+  }
+};
+
+const isLanguage = (tag: string) => {
+  try {
+    return Intl.getCanonicalLocales(tag).length === 1;
+  } catch {
+    return false;
+  }
+};
+
+const path = z.string().startsWith('/', { error: 'write a path that begins with a slash' });
+
+const site = z.strictObject({
+  name: z.string().min(1).max(200).meta({ description: 'The name that visitors know it by.' }),
+  origin: z
+    .string()
+    .regex(/^https?:\/\/[^/?#\s\\@]+$/, {
+      error: 'write scheme and host and nothing more, such as `https://kestrelmoor.example`',
+    })
+    .optional()
+    .meta({ description: 'Scheme and host of the live site; used in links.' }),
+  folder: z
+    .string()
+    .min(1)
+    .optional()
+    .meta({ description: 'The folder of the finished files, seen from the policy file.' }),
+  timeZone: z
+    .string()
+    .refine(isTimeZone, { error: 'write an IANA time zone, such as `Europe/Dublin`' })
+    .default('UTC')
+    .meta({ description: 'In which dates and times are read and printed.' }),
+  indexFiles: z
+    .array(z.string().regex(/^[^/\\]+$/, { error: 'write a file name without slashes' }))
+    .default(['index.html'])
+    .meta({ description: 'What a folder answers with.' }),
+  extensions: z
+    .array(z.string().regex(/^\.[^/\\]+$/, { error: 'write an ending with its dot: `.html`' }))
+    .default(['.html'])
+    .meta({ description: 'Endings that an address may leave out.' }),
+  caseSensitive: z
+    .boolean()
+    .default(false)
+    .meta({ description: 'Whether `/About` and `/about` are two places.' }),
+  sitemaps: z
+    .array(path)
+    .default([])
+    .meta({ description: 'Where the site lists its pages; `dorlin places` marks them.' }),
+  feeds: z
+    .array(path)
+    .default([])
+    .meta({ description: 'Where the site has news feeds; `dorlin places` marks them.' }),
+  languages: z
+    .array(
+      z.string().refine(isLanguage, { error: 'write a language tag, such as `fr` or `pt-BR`' }),
+    )
+    .min(1)
+    .default(['en'])
+    .meta({ description: 'In which the screen may speak; the first is the fallback.' }),
+  trustedProxies: z
+    .array(
+      z.string().refine(isAddressRange, {
+        error: 'write an address or a range, such as `127.0.0.1` or `2001:db8:40::/48`',
+      }),
+    )
+    .default([])
+    .meta({ description: 'Whose word about the visitor’s address and scheme is believed.' }),
+  prefix: z
+    .string()
+    .regex(/^(\/[a-z0-9_-]+)+$/i, { error: 'write a path such as `/_dorlin`, without end slash' })
+    .default('/_dorlin')
+    .meta({ description: 'Where Dorlin’s own addresses lie.' }),
+});
+
+const lockName = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
+  error: 'a lock name is small letters, digits, `-` and `_`, beginning with a letter',
+});
+
+/** The format of `dorlin.yaml`. */
+export const policySchema = z
+  .strictObject({
+    dorlin: z.literal(1, { error: 'the first line of a policy is `dorlin: 1`' }),
+    site,
+    locks: z.record(lockName, lock).default({}),
+  })
+  .meta({ title: 'Dorlin policy', description: 'What is locked on a site, and who gets in.' });
+
+/** The parsed policy; every default is filled in. */
+export type PolicyDocument = z.output<typeof policySchema>;
+export type SiteDocument = PolicyDocument['site'];
+export type LockDocument = PolicyDocument['locks'][string];
+
+/** The JSON Schema of the policy file (draft 2020-12), for editors. */
+export function policyJsonSchema(): z.core.JSONSchema.BaseSchema {
+  return z.toJSONSchema(policySchema, { io: 'input' });
+}

@@ -1,0 +1,26 @@
+/** What the core and the guard are handed from outside. Each has a default in `dorlin/node`. */
+
+/** The present moment in whole or broken seconds since 1970-01-01T00:00Z. */
+export type Clock = () => number;
+
+/** So many unpredictable bytes. */
+export type RandomBytes = (count: number) => Uint8Array;
+
+/** What one argon2id run costs, in the terms of RFC 9106 section 3.1. */
+export interface HashCost {
+  /** Memory, in KiB (`m`). */
+  readonly memoryKib: number;
+  /** Number of passes (`t`). */
+  readonly passes: number;
+  /** Degree of parallelism (`p`). */
+  readonly lanes: number;
+  /** Length of the hash, in bytes. */
+  readonly length: number;
+}
+
+/** Runs argon2id, version 1.3 (RFC 9106), off the event loop. */
+export type PasswordHasher = (
+  password: string,
+  salt: Uint8Array,
+  cost: HashCost,
+) => Promise<Uint8Array>;

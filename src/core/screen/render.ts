@@ -1,0 +1,98 @@
+import { spanWords, type ScreenLanguage } from './languages.js';
+import { doorPicture, screenStyle } from './style.js';
+
+/** What the screen is saying. */
+export type ScreenState = 'ask' | 'wrong' | 'closed';
+
+/** All that a screen shows. Every text may hold anything; it is escaped here. */
+export interface ScreenView {
+  readonly state: ScreenState;
+  readonly siteName: string;
+  readonly language: ScreenLanguage;
+  /** The lock to be opened. */
+  readonly lock: string;
+  /** The address the visitor asked for: a path with its query. */
+  readonly to: string;
+  /** Where the form is sent. */
+  readonly action: string;
+  /** The address of the screen's script, which shows what was typed; it is not needed. */
+  readonly script: string;
+  /** The way home; left out where the start page is locked itself. */
+  readonly home?: string | undefined;
+  /** Seconds for which the visitor may choose to stay unlocked; left out where there is no choice. */
+  readonly staySeconds?: number | undefined;
+}
+
+/** Renders the password screen as one HTML document. Pure, and works with scripts off. */
+export function renderScreen(view: ScreenView): string {
+  const { state, language } = view;
+  const { words } = language;
+  const isClosed = state === 'closed';
+  const heading = escapeHtml(isClosed ? words.closedHeading : words.heading);
+  const home =
+    view.home === undefined
+      ? ''
+      : `\n<p class="home"><a href="${escapeHtml(view.home)}">${escapeHtml(words.home)}</a></p>`;
+  return `<!doctype html>
+<html lang="${escapeHtml(language.tag)}" dir="${direction(language.tag)}">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="robots" content="noindex">
+<meta name="color-scheme" content="light dark">
+<title>${heading} · ${escapeHtml(view.siteName)}</title>
+<link rel="icon" href="data:,">
+<style>${screenStyle}</style>
+</head>
+<body class="${state}">
+<div class="gate">${doorPicture(!isClosed)}</div>
+<main>
+<p class="site">${escapeHtml(view.siteName)}</p>
+<h1>${heading}</h1>
+<p class="message">${escapeHtml(isClosed ? words.closedMessage : words.message)}</p>
+${isClosed ? '' : form(view)}${home}
+</main>${isClosed ? '' : `\n<script src="${escapeHtml(view.script)}"></script>`}
+</body>
+</html>
+`;
+}
+
+function form(view: ScreenView): string {
+  const { words, tag } = view.language;
+  const isWrong = view.state === 'wrong';
+  const error = isWrong
+    ? `<p class="error" id="error" role="alert">${escapeHtml(words.wrong)}</p>\n`
+    : '';
+  const stay =
+    view.staySeconds === undefined
+      ? ''
+      : `<label class="stay"><input type="checkbox" name="stay" value="on"> <span>${escapeHtml(
+          words.stay.replace('{span}', spanWords(view.staySeconds, tag)),
+        )}</span></label>\n`;
+  const invalid = isWrong ? ' aria-invalid="true" aria-describedby="error"' : '';
+  return `<form method="post" action="${escapeHtml(view.action)}">
+${error}<label for="password" id="label">${escapeHtml(words.label)}</label>
+<div class="field"><input id="password" name="password" type="password" required autofocus autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
+${stay}<input type="hidden" name="lock" value="${escapeHtml(view.lock)}">
+<input type="hidden" name="to" value="${escapeHtml(view.to)}">
+<button class="open" type="submit">${escapeHtml(words.button)}</button>
+</form>
+<p class="hint">${escapeHtml(words.hint)}</p>`;
+}
+
+const rightToLeft = new Set(['ar', 'fa', 'he', 'ur', 'yi', 'ps', 'sd', 'ug', 'dv']);
+const direction = (tag: string) =>
+  rightToLeft.has(tag.toLowerCase().split('-')[0] ?? '') ? 'rtl' : 'ltr';
+
+const entities: Readonly<Record<string, string>> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  "'": '&#39;',
+};
+
+/** Text as it may stand in HTML text and in quoted attributes. */
+export function escapeHtml(text: string): string {
+  return text.replace(/[&<>"']/g, (sign) => entities[sign] ?? sign);
+}

@@ -1,0 +1,18 @@
+import type { ScreenWords } from './type.js';
+
+export const de: ScreenWords = {
+  heading: 'Diese Seite ist verschlossen',
+  message: 'Geben Sie das Passwort ein, das Sie erhalten haben, und sie öffnet sich.',
+  label: 'Passwort',
+  show: 'Zeigen',
+  hide: 'Verbergen',
+  stay: 'Auf diesem Gerät {span} lang offen lassen',
+  button: 'Seite öffnen',
+  hint: 'Sie haben keines erhalten? Dann haben Sie nichts vergessen: Diese Seite ist nicht öffentlich.',
+  wrong:
+    'Das ist nicht das Passwort. Prüfen Sie Schreibweise und Großbuchstaben und versuchen Sie es noch einmal.',
+  closedHeading: 'Diese Seite ist geschlossen',
+  closedMessage:
+    'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',
+  home: 'Zurück zur Startseite',
+};

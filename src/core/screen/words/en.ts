@@ -1,0 +1,16 @@
+import type { ScreenWords } from './type.js';
+
+export const en: ScreenWords = {
+  heading: 'This page is locked',
+  message: 'Enter the password you were given, and it opens.',
+  label: 'Password',
+  show: 'Show',
+  hide: 'Hide',
+  stay: 'Stay unlocked on this device for {span}',
+  button: 'Open the page',
+  hint: 'Were you given none? Then you have forgotten nothing: this page is not for the public.',
+  wrong: 'That is not the password. Check the spelling and the capital letters, and try again.',
+  closedHeading: 'This page is closed',
+  closedMessage: 'It is not open to visitors. There is no password you would need to know.',
+  home: 'Back to the start page',
+};

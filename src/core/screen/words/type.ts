@@ -1,0 +1,15 @@
+/** Every text of the screen, in one language. `{span}` in `stay` is replaced by the time. */
+export interface ScreenWords {
+  readonly heading: string;
+  readonly message: string;
+  readonly label: string;
+  readonly show: string;
+  readonly hide: string;
+  readonly stay: string;
+  readonly button: string;
+  readonly hint: string;
+  readonly wrong: string;
+  readonly closedHeading: string;
+  readonly closedMessage: string;
+  readonly home: string;
+}

@@ -1,0 +1,80 @@
+import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.js';
+import { readPasses, type Pass } from '../core/passes/pass.js';
+import type { KeyChain } from '../core/passes/keys.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Clock, PasswordHasher, RandomBytes } from '../core/ports.js';
+import type { ScreenAssets } from './assets.js';
+import type { VisitCookies } from './cookies.js';
+import type { GuardEvent } from './events.js';
+import type { Standing } from './standing.js';
+import { headerOf, type Visit } from './visit.js';
+
+/** What a guard needs from outside. */
+export interface GuardOptions {
+  /** The policy of this moment; asked for at every request, so it must be quick. */
+  readonly policy: () => Policy;
+  readonly keys: KeyChain;
+  readonly hasher: PasswordHasher;
+  readonly random: RandomBytes;
+  readonly clock: Clock;
+  /**
+   * Told of each thing that happens at a lock. The path and the address in it come from the
+   * visitor and are to be shown with care; passwords and tokens are never in it.
+   */
+  readonly onEvent?: ((event: GuardEvent) => void) | undefined;
+}
+
+/** All that is at hand while one visit is answered. */
+export interface GuardContext extends GuardOptions {
+  readonly standing: Standing;
+  readonly assets: ScreenAssets;
+  readonly visit: Visit;
+  /** Whether the visitor's own connection is encrypted, up to here or up to a trusted proxy. */
+  readonly isSecure: boolean;
+  readonly now: number;
+}
+
+type WithoutAddress<Event> = Event extends GuardEvent ? Omit<Event, 'address'> : never;
+
+/** Tells the listener what happened, with the visitor's address masked. */
+export function tell(
+  { onEvent, standing, visit }: Pick<GuardContext, 'onEvent' | 'standing' | 'visit'>,
+  event: WithoutAddress<GuardEvent>,
+): void {
+  if (onEvent === undefined) return;
+  const forwardedFor = headerOf(visit, 'x-forwarded-for');
+  const { trustedProxies } = standing.policy.site;
+  const address = visitorAddress(visit.address, forwardedFor, trustedProxies);
+  onEvent({ ...event, address: maskAddress(address) });
+}
+
+/** Of locks any of which would do, one that has a password to ask for. */
+export function lockToAsk(locks: readonly Lock[]): Lock {
+  const lock = locks.find(({ passwords }) => passwords.length > 0) ?? locks[0];
+  if (lock === undefined) throw new Error('shut, but by no lock');
+  return lock;
+}
+
+/** The verified passes of a visit; at once where there are none, or were verified before. */
+export function passesIn(
+  { passes: cookie }: VisitCookies,
+  { standing, keys }: GuardContext,
+): readonly Pass[] | Promise<readonly Pass[]> {
+  if (cookie === undefined) return [];
+  const known = standing.verified.get(cookie);
+  if (known !== undefined) return known;
+  return readPasses(cookie, standing.audience, keys).then((passes) => {
+    // Only what was signed by us is kept: a flood of forgeries must not push it out.
+    if (passes.length > 0) standing.verified.set(cookie, passes);
+    return passes;
+  });
+}
+
+/** Whether the visitor's connection is encrypted; a proxy is believed only where it is trusted. */
+export function isSecureVisit(visit: Visit, policy: Policy): boolean {
+  if (visit.encrypted) return true;
+  const forwarded = headerOf(visit, 'x-forwarded-proto');
+  if (forwarded === undefined || !isInRanges(visit.address, policy.site.trustedProxies))
+    return false;
+  return forwarded.split(',').at(-1)?.trim().toLowerCase() === 'https';
+}

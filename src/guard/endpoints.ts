@@ -1,0 +1,48 @@
+import { isOpenTo } from '../core/decide.js';
+import { jsonAnswer, seeOther, textAnswer } from './answers.js';
+import { passesIn, tell, type GuardContext } from './context.js';
+import { forgetCookies, readCookies } from './cookies.js';
+import { isCrossSite, wantsJson } from './form.js';
+import { answerUnlock } from './unlock.js';
+import type { Verdict } from './visit.js';
+
+/** Answers Dorlin's own addresses. `name` is the path after the prefix and its slash. */
+export function answerEndpoint(context: GuardContext, name: string): Verdict | Promise<Verdict> {
+  const { visit, assets, isSecure } = context;
+  const isGet = visit.method === 'GET' || visit.method === 'HEAD';
+  const isPost = visit.method === 'POST';
+
+  if (name === 'unlock' || name === 'leave') {
+    // Reached by typing or reloading the address of the wrong state: nothing to see there.
+    if (isGet) return seeOther('/', []);
+    if (!isPost) return textAnswer(405, 'Send this with POST.', { allow: 'POST' });
+    if (isCrossSite(visit, context.standing.policy.site))
+      return textAnswer(403, 'Another site sent this form.');
+    if (name === 'unlock') return answerUnlock(context);
+    tell(context, { type: 'left' });
+    const cookies = forgetCookies(isSecure);
+    return wantsJson(visit)
+      ? jsonAnswer(200, { open: [] }, { 'set-cookie': cookies })
+      : seeOther('/', cookies);
+  }
+  if (name === 'status' && isGet) return answerStatus(context);
+  const file = name.startsWith('assets/') ? assets.files.get(name.slice(7)) : undefined;
+  if (file !== undefined && isGet) {
+    const headers = {
+      'content-type': file.type,
+      'cache-control': 'public, max-age=31536000, immutable',
+      'x-content-type-options': 'nosniff',
+    };
+    return { kind: 'answer', status: 200, headers, body: file.body };
+  }
+  return textAnswer(404, 'There is nothing here.');
+}
+
+async function answerStatus(context: GuardContext): Promise<Verdict> {
+  const cookies = readCookies(context.visit, context.isSecure);
+  const passes = await passesIn(cookies, context);
+  const question = { passes, visit: cookies.visit, now: context.now };
+  const { locks } = context.standing.policy;
+  const open = [...locks.values()].filter((lock) => lock.enabled && isOpenTo(lock, question));
+  return jsonAnswer(200, { open: open.map(({ name: lock }) => lock) });
+}

@@ -1,0 +1,17 @@
+/** Something that happened at a lock. Never holds a password, a token or a query. */
+export type GuardEvent = {
+  /** The visitor's address, its last part masked. */
+  readonly address: string;
+} & (
+  | { readonly type: 'asked' | 'closed'; readonly lock: string; readonly path: string }
+  | { readonly type: 'wrong'; readonly lock: string }
+  | {
+      readonly type: 'unlocked';
+      readonly lock: string;
+      /** The label of the password that was used. */
+      readonly label: string;
+    }
+  | { readonly type: 'left' }
+  | { readonly type: 'refused'; readonly refusal: string }
+  | { readonly type: 'failed'; readonly message: string }
+);

@@ -1,0 +1,98 @@
+import { decide, type Question } from '../core/decide.js';
+import type { Pass } from '../core/passes/pass.js';
+import { refusalWords } from '../core/reasons.js';
+import { letInHeaders, textAnswer } from './answers.js';
+import { screenAssets } from './assets.js';
+import {
+  isSecureVisit,
+  lockToAsk,
+  passesIn,
+  tell,
+  type GuardContext,
+  type GuardOptions,
+} from './context.js';
+import { readCookies, type VisitCookies } from './cookies.js';
+import { answerEndpoint } from './endpoints.js';
+import { screenAnswer } from './screen-answer.js';
+import { standingFor } from './standing.js';
+import { shownPath } from './target.js';
+import type { Verdict, Visit } from './visit.js';
+
+/** The running thing that answers each request from the policy. */
+export interface Guard {
+  /**
+   * What is to become of a request. Without a promise where no lock covers it, where the
+   * browser has no pass, and where its pass was seen before. Never throws and never rejects:
+   * an error on the way is an answer that lets nobody in.
+   */
+  answer(visit: Visit): Verdict | Promise<Verdict>;
+}
+
+/** Makes a guard. It is a promise only because the screen's hashes are computed beforehand. */
+export async function createGuard(options: GuardOptions): Promise<Guard> {
+  const assets = await screenAssets();
+  let standing = standingFor(options.policy());
+
+  const contextOf = (visit: Visit): GuardContext => {
+    const policy = options.policy();
+    if (policy !== standing.policy) standing = standingFor(policy);
+    const isSecure = isSecureVisit(visit, policy);
+    return { ...options, standing, assets, visit, isSecure, now: options.clock() };
+  };
+  const fail = (visit: Visit, error: unknown): Verdict => {
+    const message = error instanceof Error ? error.message : 'unknown';
+    try {
+      tell({ ...options, standing, visit }, { type: 'failed', message });
+    } catch {
+      // A listener that fails must not open the door either.
+    }
+    return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
+  };
+
+  return {
+    answer(visit) {
+      try {
+        const verdict = answerVisit(contextOf(visit));
+        if (!(verdict instanceof Promise)) return verdict;
+        return verdict.catch((error: unknown) => fail(visit, error));
+      } catch (error) {
+        return fail(visit, error);
+      }
+    },
+  };
+}
+
+function answerVisit(context: GuardContext): Verdict | Promise<Verdict> {
+  const { visit, standing, now } = context;
+  const { prefix } = standing.policy.site;
+  if (visit.target.startsWith(prefix) && visit.target[prefix.length] === '/') {
+    return answerEndpoint(context, visit.target.slice(prefix.length + 1).split('?', 1)[0] ?? '');
+  }
+  const nobody: Question = { target: visit.target, passes: [], now };
+  const decision = decide(standing.policy, nobody);
+  if (decision.kind === 'open') return { kind: 'open' };
+  if (decision.kind === 'refused') {
+    tell(context, { type: 'refused', refusal: decision.refusal });
+    const why = refusalWords[decision.refusal];
+    return textAnswer(400, `This address cannot be read for certain: ${why}.`);
+  }
+  const cookies = readCookies(visit, context.isSecure);
+  const passes = passesIn(cookies, context);
+  return passes instanceof Promise
+    ? passes.then((verified) => judge(context, cookies, verified))
+    : judge(context, cookies, passes);
+}
+
+function judge(context: GuardContext, cookies: VisitCookies, passes: readonly Pass[]): Verdict {
+  const { visit, standing, now } = context;
+  const question = { target: visit.target, passes, visit: cookies.visit, now };
+  const decision = decide(standing.policy, question);
+  if (decision.kind === 'let-in') {
+    return { kind: 'let-in', headers: letInHeaders, locks: decision.locks.map(({ name }) => name) };
+  }
+  if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
+  const path = shownPath(visit.target);
+  const lock = lockToAsk(decision.locks);
+  tell(context, { type: lock.passwords.length > 0 ? 'asked' : 'closed', lock: lock.name, path });
+  return screenAnswer(context, lock, 'ask', visit.target);
+}

@@ -1,0 +1,42 @@
+/** Request headers by lower-case name, as Node's http gives them. */
+export type VisitHeaders = Readonly<Record<string, string | readonly string[] | undefined>>;
+
+/** One request, neutral of framework. Nothing in it is trusted yet. */
+export interface Visit {
+  readonly method: string;
+  /** The request target as it arrived, not decoded, not resolved (RFC 9112 section 3.2). */
+  readonly target: string;
+  readonly headers: VisitHeaders;
+  /** Whether the connection itself is encrypted. */
+  readonly encrypted: boolean;
+  /** The address of the connection's other end. */
+  readonly address?: string | undefined;
+  /**
+   * Reads the body as text. Only called for Dorlin's own endpoints.
+   * @param limit - most bytes to read; a longer body must reject
+   */
+  readonly readBody?: (limit: number) => Promise<string>;
+}
+
+/** Response headers; a list is sent as one header each. */
+export type VerdictHeaders = Readonly<Record<string, string | readonly string[]>>;
+
+/** What is to become of a request. */
+export type Verdict =
+  /** No lock: let it through untouched. */
+  | { readonly kind: 'open' }
+  /** Let it through, and set these headers on the response whatever the application says. */
+  | { readonly kind: 'let-in'; readonly headers: VerdictHeaders; readonly locks: readonly string[] }
+  /** Answer this; the application must not see the request. */
+  | {
+      readonly kind: 'answer';
+      readonly status: number;
+      readonly headers: VerdictHeaders;
+      readonly body: string;
+    };
+
+/** The value of a header that is sent once. */
+export function headerOf(visit: Visit, name: string): string | undefined {
+  const value = visit.headers[name];
+  return typeof value === 'string' ? value : value?.[0];
+}

@@ -1,0 +1,23 @@
+/**
+ * The parts that run anywhere: policy, decision, guard. For Node see `dorlin/node`.
+ * @module
+ */
+export { DorlinError, errorTable, type DorlinErrorCode } from './core/errors.js';
+export type { Clock, HashCost, PasswordHasher, RandomBytes } from './core/ports.js';
+export { decide, type Decision, type Question, type Reason } from './core/decide.js';
+export { reasonText } from './core/reasons.js';
+export { deriveKeys, type KeyChain, type Keys } from './core/passes/keys.js';
+export { readPolicy, readPolicyOrThrow, type PolicyReading } from './core/policy/read.js';
+export { editPolicy, type PolicyEditor } from './core/policy/edit.js';
+export { reviewPolicies, type Review } from './core/policy/review.js';
+export type { PolicyProblem } from './core/policy/problem.js';
+export type { Lock, LockPassword, Policy } from './core/policy/compile.js';
+export { targetReader, type Canonical, type Refusal } from './core/places/canonical.js';
+export type { PlaceRules } from './core/places/fold.js';
+export { generatePassword, type GeneratedPassword } from './core/passwords/generate.js';
+export { judgeStrength, type GuessEstimator, type Strength } from './core/passwords/strength.js';
+export { renderScreen, type ScreenState, type ScreenView } from './core/screen/render.js';
+export { createGuard, type Guard } from './guard/guard.js';
+export type { GuardOptions } from './guard/context.js';
+export type { GuardEvent } from './guard/events.js';
+export type { Verdict, VerdictHeaders, Visit, VisitHeaders } from './guard/visit.js';

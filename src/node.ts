@@ -1,0 +1,15 @@
+/**
+ * Dorlin in Node: a guard over a policy file, as middleware or around a request listener.
+ * @module
+ */
+export { guardListener, guardMiddleware, type GuardMiddleware } from './adapters/node.js';
+export { guardFromFile, type FileGuard } from './stores/file-guard.js';
+export {
+  editPolicyFile,
+  followPolicy,
+  loadPolicy,
+  type FollowedPolicy,
+  type PolicyNews,
+} from './stores/policy-file.js';
+export { nativeHasher } from './stores/hasher.js';
+export { openKeys } from './stores/keeping.js';

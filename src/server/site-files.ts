@@ -1,0 +1,28 @@
+import { readdir } from 'node:fs/promises';
+import { join, relative, sep } from 'node:path';
+import { DorlinError } from '../core/errors.js';
+
+/**
+ * The files of a site's folder as site paths (`/press/index.html`), sorted. Files and folders
+ * whose name begins with a dot are left out, but for `.well-known` (RFC 8615), and so are
+ * symbolic links, which could lead out of the folder, and policies.
+ *
+ * @throws DorlinError `folder-missing`
+ */
+export async function siteFiles(folder: string): Promise<string[]> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
+    (cause: unknown) => {
+      throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
+    },
+  );
+  return entries
+    .filter((entry) => entry.isFile())
+    .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
+    .filter((path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin\.ya?ml$/.test(path))
+    .sort();
+}
+
+/** A file's path as a request target. */
+export function targetOf(path: string): string {
+  return path.split('/').map(encodeURIComponent).join('/');
+}

@@ -1,0 +1,97 @@
+import { createServer, type IncomingMessage } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { Duplex } from 'node:stream';
+import { guardListener } from '../adapters/node.js';
+import { DorlinError } from '../core/errors.js';
+import type { FileGuard } from '../stores/file-guard.js';
+import { proxyTo } from './proxy.js';
+import { serveFolder } from './static-folder.js';
+
+/** What stands behind the guard. */
+export type SiteSource = { readonly folder: string } | { readonly to: string };
+
+export interface SiteServerOptions {
+  readonly guard: FileGuard;
+  readonly source: SiteSource;
+  readonly host: string;
+  readonly port: number;
+  /** Whether another free port may be used when that one is taken. */
+  readonly mayMove: boolean;
+}
+
+/** A running site. */
+export interface SiteServer {
+  readonly port: number;
+  /** Ends it, open connections included. The guard is closed as well. */
+  readonly close: () => Promise<void>;
+}
+
+/** How many ports after the asked one are tried. */
+const portTries = 50;
+
+/**
+ * Serves a folder or another server behind the guard.
+ * @throws DorlinError `port-taken`, `folder-missing`
+ */
+export async function startSite(options: SiteServerOptions): Promise<SiteServer> {
+  const { guard, source } = options;
+  const behind =
+    'folder' in source
+      ? await serveFolder(source.folder, () => guard.policy().site)
+      : proxyTo(source.to);
+  const server = createServer(guardListener(guard, behind.listener));
+  if ('upgrade' in behind) {
+    server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
+      void mayUpgrade(guard, request).then((may) => {
+        if (may) behind.upgrade(request, socket, head);
+        else socket.end('HTTP/1.1 403 Forbidden\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
+      });
+    });
+  }
+  const close = async () => {
+    server.closeAllConnections();
+    await new Promise((closed) => server.close(closed));
+    await behind.close();
+    await guard.close();
+  };
+  try {
+    for (let tries = 0; ; tries++) {
+      const port = options.port === 0 ? 0 : options.port + tries;
+      if (await listens(server, port, options.host)) break;
+      if (!options.mayMove || tries === portTries) {
+        throw new DorlinError('port-taken', `Port ${port} on ${options.host} is taken.`);
+      }
+    }
+  } catch (error) {
+    await behind.close();
+    await guard.close();
+    throw error;
+  }
+  return { port: (server.address() as AddressInfo).port, close };
+}
+
+/** Whether the server listens now; no if the port is taken. */
+function listens(server: ReturnType<typeof createServer>, port: number, host: string) {
+  return new Promise<boolean>((resolve, reject) => {
+    const failed = (error: NodeJS.ErrnoException) => {
+      if (error.code === 'EADDRINUSE') resolve(false);
+      else reject(error);
+    };
+    server.once('error', failed);
+    server.listen(port, host, () => {
+      server.off('error', failed);
+      resolve(true);
+    });
+  });
+}
+
+async function mayUpgrade(guard: FileGuard, request: IncomingMessage): Promise<boolean> {
+  const verdict = await guard.answer({
+    method: request.method ?? 'GET',
+    target: request.url ?? '/',
+    headers: request.headers,
+    encrypted: false,
+    address: request.socket.remoteAddress,
+  });
+  return verdict.kind !== 'answer';
+}

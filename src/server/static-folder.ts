@@ -1,0 +1,123 @@
+import type { RequestListener, ServerResponse } from 'node:http';
+import { watch } from 'chokidar';
+import sirv from 'sirv';
+import type { PlaceRules } from '../core/places/fold.js';
+import { siteFiles, targetOf } from './site-files.js';
+
+/** A folder of files as a request listener. It knows nothing of locks: the guard stands before it. */
+export interface StaticFolder {
+  readonly listener: RequestListener;
+  readonly close: () => Promise<void>;
+}
+
+/**
+ * Serves a folder: `/about` is about.html, `/press/` is press/index.html by the site's own rules,
+ * anything else is the site's 404.html. New and changed files are noticed.
+ *
+ * @throws DorlinError `folder-missing`
+ */
+export async function serveFolder(folder: string, rules: () => PlaceRules): Promise<StaticFolder> {
+  const scan = async () => ({
+    files: new Set(await siteFiles(folder)),
+    // Outside of its development mode sirv looks up paths in a list, and never on the disk.
+    serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
+  });
+  let site = await scan();
+
+  const listener: RequestListener = (request, response) => {
+    const { files, serve } = site;
+    const [rawPath = '/', query] = splitQuery(request.url ?? '/');
+    const path = decoded(rawPath);
+    const file = path === undefined ? undefined : fileFor(path, files, rules());
+    if (path !== undefined && file !== undefined) {
+      const wanted = addressOf(path, file, rules());
+      if (wanted !== path) {
+        response.writeHead(301, { location: targetOf(wanted) + query }).end();
+        return;
+      }
+      request.url = targetOf(file);
+      serve(request, response, () => {
+        answerMissing(response);
+      });
+      return;
+    }
+    if (!files.has('/404.html')) answerMissing(response);
+    else {
+      request.url = '/404.html';
+      // A page that is not there must not be answered by 206 or 304.
+      for (const name of ['range', 'if-none-match', 'if-modified-since']) {
+        Reflect.deleteProperty(request.headers, name);
+      }
+      asNotFound(response);
+      serve(request, response, () => {
+        answerMissing(response);
+      });
+    }
+  };
+
+  let timer: NodeJS.Timeout | undefined;
+  const watcher = watch(folder, {
+    ignoreInitial: true,
+    ignored: /[\\/](\.dorlin|node_modules)([\\/]|$)/,
+  });
+  watcher.on('all', () => {
+    clearTimeout(timer);
+    // A build writes many files at once; while its folder is gone, the last list stays.
+    timer = setTimeout(
+      () =>
+        void scan().then(
+          (found) => (site = found),
+          () => undefined,
+        ),
+      80,
+    );
+  });
+  return {
+    listener,
+    close: async () => {
+      clearTimeout(timer);
+      await watcher.close();
+    },
+  };
+}
+
+/** Which file answers a decoded path. */
+function fileFor(path: string, files: ReadonlySet<string>, rules: PlaceRules): string | undefined {
+  const bare = path.replace(/\/+$/, '');
+  const candidates = [
+    ...(path.endsWith('/') ? [] : [path, ...rules.extensions.map((end) => path + end)]),
+    ...rules.indexFiles.map((name) => `${bare}/${name}`),
+    ...(path.endsWith('/') && bare !== '' ? rules.extensions.map((end) => bare + end) : []),
+  ];
+  return candidates.find((candidate) => files.has(candidate));
+}
+
+/** The address at which a file's relative links lead where they should. */
+function addressOf(path: string, file: string, rules: PlaceRules): string {
+  const name = file.slice(file.lastIndexOf('/') + 1);
+  const isIndex = rules.indexFiles.includes(name) && file !== path;
+  if (isIndex) return `${file.slice(0, -name.length)}`;
+  return path.endsWith('/') ? path.replace(/\/+$/, '') : path;
+}
+
+function splitQuery(url: string): [string, string] {
+  const at = url.indexOf('?');
+  return at < 0 ? [url, ''] : [url.slice(0, at), url.slice(at)];
+}
+
+function decoded(path: string): string | undefined {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return undefined;
+  }
+}
+
+function asNotFound(response: ServerResponse): void {
+  const writeHead = response.writeHead.bind(response) as (...all: unknown[]) => ServerResponse;
+  response.writeHead = (_status: number, ...rest: unknown[]) => writeHead(404, ...rest);
+}
+
+function answerMissing(response: ServerResponse): void {
+  response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('Not found\n');
+}

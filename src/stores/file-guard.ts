@@ -1,0 +1,46 @@
+import { randomBytes } from 'node:crypto';
+import { createGuard, type Guard } from '../guard/guard.js';
+import type { GuardOptions } from '../guard/context.js';
+import { nativeHasher } from './hasher.js';
+import { openKeys } from './keeping.js';
+import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
+
+/** A guard over a policy file, with what Node has to offer for everything else. */
+export interface FileGuard extends Guard {
+  readonly policy: FollowedPolicy['current'];
+  /** Stops following the policy file, so that a process can end. */
+  readonly close: () => Promise<void>;
+}
+
+/**
+ * A guard over a policy file. It follows the file's changes; the secret is `DORLIN_SECRET` or
+ * `.dorlin/secret` beside the policy.
+ *
+ * @param file - the path of the policy, usually `dorlin.yaml`
+ * @param options - what to be told of, and, for tests, other ports
+ * @throws DorlinError `policy-missing`, `policy-invalid`, `secret-weak`
+ *
+ * @example
+ * const guard = await guardFromFile('dorlin.yaml');
+ * app.use(guardMiddleware(guard));
+ */
+export async function guardFromFile(
+  file: string,
+  options: PolicyNews & Partial<Pick<GuardOptions, 'onEvent' | 'clock' | 'hasher'>> = {},
+): Promise<FileGuard> {
+  const followed = await followPolicy(file, options);
+  try {
+    const guard = await createGuard({
+      policy: followed.current,
+      keys: await openKeys(file),
+      hasher: options.hasher ?? nativeHasher,
+      random: randomBytes,
+      clock: options.clock ?? (() => Date.now() / 1000),
+      onEvent: options.onEvent,
+    });
+    return { ...guard, policy: followed.current, close: followed.close };
+  } catch (error) {
+    await followed.close();
+    throw error;
+  }
+}

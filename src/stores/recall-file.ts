@@ -1,0 +1,78 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import writeFileAtomic from 'write-file-atomic';
+import { z } from 'zod';
+import { DorlinError } from '../core/errors.js';
+import { openRecall, sealRecall } from '../core/passwords/recall.js';
+import type { KeyChain } from '../core/passes/keys.js';
+import { ignore, keepingFolder, makeKeepingFolder } from './keeping.js';
+
+// Lock → password id → the password as a JWE.
+const recallSchema = z.record(z.string(), z.record(z.string(), z.string()));
+type Recall = z.output<typeof recallSchema>;
+
+/** Remembers a password so that its owner can look it up. To be called while alone. */
+export async function rememberPassword(
+  policyFile: string,
+  lock: string,
+  id: string,
+  password: string,
+  keys: KeyChain,
+): Promise<void> {
+  const recall = await readRecall(policyFile);
+  const jwe = await sealRecall(password, keys);
+  await writeRecall(policyFile, { ...recall, [lock]: { ...recall[lock], [id]: jwe } });
+}
+
+/** Forgets all passwords that the policy no longer has. To be called while alone. */
+export async function forgetPasswords(
+  policyFile: string,
+  isKept: (lock: string, id: string) => boolean,
+): Promise<void> {
+  const kept = Object.entries(await readRecall(policyFile)).flatMap(([lock, passwords]) => {
+    const entries = Object.entries(passwords).filter(([id]) => isKept(lock, id));
+    return entries.length === 0 ? [] : [[lock, Object.fromEntries(entries)] as const];
+  });
+  await writeRecall(policyFile, Object.fromEntries(kept));
+}
+
+/** @throws DorlinError `password-not-recallable` */
+export async function recallPassword(
+  policyFile: string,
+  lock: string,
+  id: string,
+  keys: KeyChain,
+): Promise<string> {
+  const jwe = (await readRecall(policyFile))[lock]?.[id];
+  const password = jwe === undefined ? undefined : await openRecall(jwe, keys);
+  if (password !== undefined) return password;
+  throw new DorlinError(
+    'password-not-recallable',
+    `The password ${id} of lock ${lock} cannot be looked up here.`,
+  );
+}
+
+const fileIn = (folder: string) => join(folder, 'recall.json');
+
+async function readRecall(policyFile: string): Promise<Recall> {
+  const file = fileIn(keepingFolder(policyFile));
+  let text = '{}';
+  try {
+    text = await readFile(file, 'utf8');
+  } catch (error) {
+    ignore('ENOENT')(error);
+  }
+  try {
+    return recallSchema.parse(JSON.parse(text));
+  } catch (cause) {
+    throw new DorlinError('password-not-recallable', `${file} is damaged.`, {
+      cause,
+      mend: 'Restore it from a backup, or delete it and rotate the passwords you need to know.',
+    });
+  }
+}
+
+async function writeRecall(policyFile: string, recall: Recall): Promise<void> {
+  const file = fileIn(await makeKeepingFolder(policyFile));
+  await writeFileAtomic(file, `${JSON.stringify(recall, null, 2)}\n`, { mode: 0o600 });
+}

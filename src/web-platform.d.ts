@@ -1,0 +1,45 @@
+/**
+ * What core and guard use of the web platform, common to Node, browsers and workers. They are
+ * compiled against this alone, so that nothing of Node or of a page can slip in.
+ */
+interface TextEncoder {
+  encode(text: string): Uint8Array<ArrayBuffer>;
+}
+declare const TextEncoder: new () => TextEncoder;
+
+interface TextDecoder {
+  decode(bytes: Uint8Array): string;
+}
+declare const TextDecoder: new () => TextDecoder;
+
+interface CryptoKey {
+  readonly type: string;
+}
+
+interface SubtleCrypto {
+  importKey(
+    format: 'raw',
+    key: Uint8Array<ArrayBuffer>,
+    algorithm: string,
+    extractable: boolean,
+    uses: string[],
+  ): Promise<CryptoKey>;
+  deriveBits(
+    algorithm: {
+      name: string;
+      hash: string;
+      salt: Uint8Array<ArrayBuffer>;
+      info: Uint8Array<ArrayBuffer>;
+    },
+    key: CryptoKey,
+    length: number,
+  ): Promise<ArrayBuffer>;
+  digest(algorithm: string, data: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer>;
+}
+
+declare const crypto: { readonly subtle: SubtleCrypto };
+
+interface URLSearchParams extends Iterable<[string, string]> {
+  get(name: string): string | null;
+}
+declare const URLSearchParams: new (text: string) => URLSearchParams;
