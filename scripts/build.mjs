@@ -1,5 +1,6 @@
 // Builds the package into dist/: the screen's script first, as the guard carries it in itself.
 import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
 import { chmod, cp, mkdir, rm, writeFile } from 'node:fs/promises';
 import { build } from 'esbuild';
 
@@ -29,3 +30,11 @@ run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
 const { policyJsonSchema } = await import('../dist/core/policy/schema.js');
 await writeFile('dist/policy.schema.json', `${JSON.stringify(policyJsonSchema(), null, 2)}\n`);
 await chmod('dist/cli/main.js', 0o755);
+
+// The demo goes into the package where it has been built (npm run build:demo).
+const demo = 'examples/observatory';
+if (existsSync(`${demo}/dist/index.html`)) {
+  await mkdir('dist/demo', { recursive: true });
+  await cp(`${demo}/dist`, 'dist/demo/site', { recursive: true });
+  for (const name of ['dorlin.yaml', 'demo-passwords.json']) await cp(`${demo}/${name}`, `dist/demo/${name}`);
+}
