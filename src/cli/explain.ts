@@ -29,7 +29,7 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   const tries = options.passwordStdin === true ? await tryPassword(policy, now) : undefined;
   const because: Reason[] = [];
   const passes = tries?.passes ?? [];
-  const decision = decide(policy, { target, passes, now }, because);
+  const decision = decide(policy, { target, passes, visit: thisVisit, now }, because);
   if (options.json === true) {
     printJson({
       url,
@@ -58,6 +58,9 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   print(`Answer: ${answerOf(decision)}`);
 }
 
+/** The mark of the visit that is played here. */
+const thisVisit = 'explain';
+
 /** A pass for every lock that the password opens. */
 async function tryPassword(policy: Policy, now: number): Promise<{ passes: Pass[] }> {
   const typed = await readStandardInput();
@@ -67,7 +70,7 @@ async function tryPassword(policy: Policy, now: number): Promise<{ passes: Pass[
     if (password === undefined) continue;
     // As a lasting pass where the lock gives one, else bound to a visit that is this call.
     passes.push(
-      newPass(lock, password, now, lock.remember.kind === 'visit' ? 'explain' : undefined),
+      newPass(lock, password, now, lock.remember.kind === 'visit' ? thisVisit : undefined),
     );
   }
   return { passes };

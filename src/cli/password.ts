@@ -9,7 +9,7 @@ import { nativeHasher } from '../stores/hasher.js';
 import { openKeys, whileAlone } from '../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { forgetPasswords, recallPassword, rememberPassword } from '../stores/recall-file.js';
-import { makeCommand, makePolicyCommand, type CommonOptions } from './command.js';
+import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { choosePassword, type PasswordInputOptions } from './password-input.js';
 
@@ -78,7 +78,7 @@ export function command(summary: string): Command {
   return group;
 }
 
-function withInput(made: ReturnType<typeof makeCommand>): Command {
+function withInput(made: Command): Command {
   return made
     .option('--password-stdin', 'read the password from standard input')
     .option('--generate', 'have one made without asking')

@@ -10,14 +10,13 @@ import { columns, counted, paint, print } from './output.js';
 export function printPolicy(policy: Policy, source: string): void {
   print(`${paint.bold(policy.site.name)} ${paint.dim(`by ${source}`)}`);
   print();
-  const rows = [...policy.locks.values()].map((lock) => [
-    paint.bold(lock.name),
-    lock.covers.map(({ text }) => text).join(' '),
-    lock.except.length === 0
-      ? ''
-      : paint.dim(`except ${lock.except.map(({ text }) => text).join(' ')}`),
-    lock.enabled ? howItOpens(lock) : paint.yellow('switched off'),
-  ]);
+  const rows = [...policy.locks.values()].flatMap((lock) => {
+    const places = lock.covers.map(({ text }) => text).join(' ');
+    const how = lock.enabled ? howItOpens(lock) : paint.yellow('switched off');
+    const except = lock.except.map(({ text }) => text).join(' ');
+    const row = [paint.bold(lock.name), places, how];
+    return except === '' ? [row] : [row, ['', paint.dim(`but not ${except}`), '']];
+  });
   print(rows.length === 0 ? '  No locks yet: everything is open.' : columns(rows));
 }
 
@@ -63,7 +62,9 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: () => str
       void knownTargets(policyFile, after, []).then((targets) => {
         const { opened, closed, moved } = reviewPolicies(before, after, targets);
         if (asJson) json({ type: 'policy-changed', opened, closed, moved });
-        else {
+        else if (opened.length + closed.length === 0) {
+          line(paint.bold('the policy changed:'), 'nothing opened, nothing closed');
+        } else {
           line(
             paint.bold('the policy changed:'),
             `${counted(opened.length, 'address', 'addresses')} opened, ${counted(closed.length, 'address', 'addresses')} closed`,

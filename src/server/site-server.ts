@@ -4,8 +4,8 @@ import type { Duplex } from 'node:stream';
 import { guardListener } from '../adapters/node.js';
 import { DorlinError } from '../core/errors.js';
 import type { FileGuard } from '../stores/file-guard.js';
-import { proxyTo } from './proxy.js';
-import { serveFolder } from './static-folder.js';
+import { proxyTo, type Proxied } from './proxy.js';
+import { serveFolder, type StaticFolder } from './static-folder.js';
 
 /** What stands behind the guard. */
 export type SiteSource = { readonly folder: string } | { readonly to: string };
@@ -35,10 +35,25 @@ const portTries = 50;
  */
 export async function startSite(options: SiteServerOptions): Promise<SiteServer> {
   const { guard, source } = options;
-  const behind =
-    'folder' in source
-      ? await serveFolder(source.folder, () => guard.policy().site)
-      : proxyTo(source.to);
+  try {
+    return await startBehind(options, await sourceBehind(source, guard));
+  } catch (error) {
+    // What follows the policy would keep the process from ending.
+    await guard.close();
+    throw error;
+  }
+}
+
+type Behind = StaticFolder | Proxied;
+
+async function sourceBehind(source: SiteSource, guard: FileGuard): Promise<Behind> {
+  return 'folder' in source
+    ? serveFolder(source.folder, () => guard.policy().site)
+    : proxyTo(source.to);
+}
+
+async function startBehind(options: SiteServerOptions, behind: Behind): Promise<SiteServer> {
+  const { guard } = options;
   const server = createServer(guardListener(guard, behind.listener));
   if ('upgrade' in behind) {
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
@@ -48,12 +63,6 @@ export async function startSite(options: SiteServerOptions): Promise<SiteServer>
       });
     });
   }
-  const close = async () => {
-    server.closeAllConnections();
-    await new Promise((closed) => server.close(closed));
-    await behind.close();
-    await guard.close();
-  };
   try {
     for (let tries = 0; ; tries++) {
       const port = options.port === 0 ? 0 : options.port + tries;
@@ -64,10 +73,17 @@ export async function startSite(options: SiteServerOptions): Promise<SiteServer>
     }
   } catch (error) {
     await behind.close();
-    await guard.close();
     throw error;
   }
-  return { port: (server.address() as AddressInfo).port, close };
+  return {
+    port: (server.address() as AddressInfo).port,
+    close: async () => {
+      server.closeAllConnections();
+      await new Promise((closed) => server.close(closed));
+      await behind.close();
+      await guard.close();
+    },
+  };
 }
 
 /** Whether the server listens now; no if the port is taken. */

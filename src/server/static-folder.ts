@@ -26,7 +26,7 @@ export async function serveFolder(folder: string, rules: () => PlaceRules): Prom
 
   const listener: RequestListener = (request, response) => {
     const { files, serve } = site;
-    const [rawPath = '/', query] = splitQuery(request.url ?? '/');
+    const [rawPath, query] = splitQuery(request.url ?? '/');
     const path = decoded(rawPath);
     const file = path === undefined ? undefined : fileFor(path, files, rules());
     if (path !== undefined && file !== undefined) {
@@ -96,7 +96,7 @@ function fileFor(path: string, files: ReadonlySet<string>, rules: PlaceRules): s
 function addressOf(path: string, file: string, rules: PlaceRules): string {
   const name = file.slice(file.lastIndexOf('/') + 1);
   const isIndex = rules.indexFiles.includes(name) && file !== path;
-  if (isIndex) return `${file.slice(0, -name.length)}`;
+  if (isIndex) return file.slice(0, -name.length);
   return path.endsWith('/') ? path.replace(/\/+$/, '') : path;
 }
 

@@ -90,10 +90,17 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     policy = reading.policy;
     news.onChange?.(before, policy);
   };
-  // Editors write by renaming; `atomic` makes that one change. Reloads follow each other.
+  // Reloads follow each other, so that the newest text is the last one read.
   let queue = Promise.resolve();
-  const watcher = watch(file, { ignoreInitial: true, atomic: 50 });
-  watcher.on('all', () => (queue = queue.then(reload)));
+  // Editors write in several steps, or by renaming: only what has come to rest is read.
+  const watcher = watch(file, {
+    ignoreInitial: true,
+    atomic: true,
+    awaitWriteFinish: { stabilityThreshold: 60, pollInterval: 20 },
+  });
+  watcher.on('all', () => {
+    queue = queue.then(reload);
+  });
   await new Promise<void>((ready) =>
     watcher.once('ready', () => {
       ready();

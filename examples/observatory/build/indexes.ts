@@ -15,7 +15,8 @@ export function sitemapXml(pages: readonly Page[]): string {
 /** The news as RSS 2.0. */
 export function feedXml(pages: readonly Page[]): string {
   const items = newsPages(pages).map(
-    ({ title, summary, address, date }) => `  <item><title>${escape(title)}</title><link>${origin}${address}</link><guid>${origin}${address}</guid><pubDate>${new Date(`${date ?? ''}T09:00Z`).toUTCString()}</pubDate><description>${escape(summary)}</description></item>`,
+    ({ title, summary, address, date }) =>
+      `  <item><title>${escape(title)}</title><link>${origin}${address}</link><guid>${origin}${address}</guid><pubDate>${new Date(`${date ?? ''}T09:00Z`).toUTCString()}</pubDate><description>${escape(summary)}</description></item>`,
   );
   return `<?xml version="1.0" encoding="UTF-8"?>\n<rss version="2.0"><channel>\n  <title>News from Kestrelmoor</title><link>${origin}/news/</link><description>What has happened on the moor.</description>\n${items.join('\n')}\n</channel></rss>\n`;
 }

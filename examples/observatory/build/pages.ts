@@ -22,13 +22,16 @@ export interface Page {
 export function readPage(name: string, source: string): Page {
   const [, head = '', body = ''] = /^---\n(.*?)\n---\n(.*)$/s.exec(source) ?? [];
   const path = name.replace(/\.md$/, '');
-  const html = String(marked.parse(body, { mangle: false, headerIds: false }));
+  const html = marked.parse(body);
   return {
     ...(parse(head) as Pick<Page, 'title' | 'summary'>),
     address: `/${path}`.replace(/\/index$/, '/'),
     file: `${path}.html`,
     html,
-    text: html.replace(/<[^>]+>/g, ' ').replace(/\s+/g, ' ').trim(),
+    text: html
+      .replace(/<[^>]+>/g, ' ')
+      .replace(/\s+/g, ' ')
+      .trim(),
   };
 }
 
@@ -45,7 +48,11 @@ const escape = (text: string) =>
   text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
 
 const longDate = (date: string) =>
-  new Date(`${date}T12:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+  new Date(`${date}T12:00Z`).toLocaleDateString('en-GB', {
+    day: 'numeric',
+    month: 'long',
+    year: 'numeric',
+  });
 
 const mark = `<svg viewBox="0 0 40 40" width="34" height="34" aria-hidden="true"><path d="M5 26a15 15 0 0 1 30 0z" fill="currentColor"/><path d="M21 26V11.2a15 15 0 0 1 7 2.6V26z" fill="var(--lamp)"/><path d="M3 28h34v3H3zM7 33h26v4H7z" fill="currentColor"/></svg>`;
 
@@ -67,7 +74,7 @@ function shell(page: Page, main: string): string {
 <link rel="stylesheet" href="/src/style.css">
 <script type="module" src="/src/site.ts"></script>
 </head>
-<body class="${page.layout ?? 'plain'}">
+<body class="is-${page.layout ?? 'plain'}">
 <a class="skip" href="#main">To the text</a>
 <header class="top">
 <a class="name" href="/">${mark}<span>Kestrelmoor<br>Observatory</span></a>
@@ -87,14 +94,27 @@ ${main}
 /** The page as a whole document. `all` is for what lists other pages. */
 export function renderPage(page: Page, all: readonly Page[]): string {
   if (page.layout === 'home') return shell(page, home(page, all));
-  const siblings = all.filter((other) => other.section !== undefined && other.section === page.section && !(other.search === false && page.search !== false));
+  const isShown = (other: Page) =>
+    other.section === page.section && (other.search !== false || page.search === false);
+  // The section's own front page first.
+  const rank = (other: Page) => (other.address.endsWith('/') ? 0 : 1);
+  const siblings =
+    page.section === undefined
+      ? []
+      : all.filter(isShown).sort((one, other) => rank(one) - rank(other));
   const beside =
     siblings.length < 2 || page.section === 'news'
       ? ''
       : `<aside><nav aria-label="In this section"><ul>${siblings.map((other) => `<li><a href="${other.address}"${other === page ? ' aria-current="page"' : ''}>${escape(other.title)}</a></li>`).join('')}</ul></nav></aside>`;
   const date = page.date === undefined ? '' : `<p class="date">${longDate(page.date)}</p>`;
   const extra =
-    page.layout === 'news' ? newsList(all) : page.layout === 'gallery' ? gallery() : page.layout === 'search' ? '<div id="results" role="status"></div>' : '';
+    page.layout === 'news'
+      ? newsList(all)
+      : page.layout === 'gallery'
+        ? gallery()
+        : page.layout === 'search'
+          ? '<div id="results" role="status"></div>'
+          : '';
   return shell(
     page,
     `<div class="page${beside === '' ? ' alone' : ''}"><article>${date}<h1>${escape(page.title)}</h1>
@@ -111,7 +131,8 @@ export function newsPages(all: readonly Page[]): Page[] {
 
 function newsList(all: readonly Page[]): string {
   const items = newsPages(all).map(
-    (page) => `<li><a href="${page.address}"><span class="date">${longDate(page.date ?? '')}</span><strong>${escape(page.title)}</strong><span>${escape(page.summary)}</span></a></li>`,
+    (page) =>
+      `<li><a href="${page.address}"><span class="date">${longDate(page.date ?? '')}</span><strong>${escape(page.title)}</strong><span>${escape(page.summary)}</span></a></li>`,
   );
   return `<ul class="news">${items.join('')}</ul>`;
 }
@@ -124,19 +145,36 @@ function gallery(): string {
     ['ringed-planet', 'Saturn, from the lawn', 'Oona, three-inch, 14 November'],
   ];
   const figures = drawings.map(
-    ([name = '', title = '', by = '']) => `<figure><img src="/members/pictures/${name}.png" width="720" height="720" alt="Drawing: ${escape(title)}" loading="lazy"><figcaption><strong>${escape(title)}</strong> ${escape(by)}</figcaption></figure>`,
+    ([name = '', title = '', by = '']) =>
+      `<figure><img src="/members/pictures/${name}.png" width="720" height="720" alt="Drawing: ${escape(title)}" loading="lazy"><figcaption><strong>${escape(title)}</strong> ${escape(by)}</figcaption></figure>`,
   );
   return `<div class="gallery">${figures.join('')}</div>`;
 }
 
 function home(page: Page, all: readonly Page[]): string {
   const ways = [
-    ['/members/', 'Members', 'The rota, the log and the handbook. With this season’s password.', 'chart-plough'],
-    ['/visits/teacher-pack', 'Teachers', 'The day hour by hour, worksheets and the star wheel.', 'chart-hunter'],
-    ['/press/embargoed/', 'Press', 'Announcements under embargo, for named journalists.', 'chart-chair'],
+    [
+      '/members/',
+      'Members',
+      'The rota, the log and the handbook. With this season’s password.',
+      'chart-plough',
+    ],
+    [
+      '/visits/teacher-pack',
+      'Teachers',
+      'The day hour by hour, worksheets and the star wheel.',
+      'chart-hunter',
+    ],
+    [
+      '/press/embargoed/',
+      'Press',
+      'Announcements under embargo, for named journalists.',
+      'chart-chair',
+    ],
   ];
   const cards = ways.map(
-    ([href = '', name = '', text = '', picture = '']) => `<li><a href="${href}"><img src="/pictures/${picture}.svg" alt="" width="780" height="600"><strong>${name}</strong><span>${text}</span></a></li>`,
+    ([href = '', name = '', text = '', picture = '']) =>
+      `<li><a href="${href}"><img src="/pictures/${picture}.svg" alt="" width="780" height="600"><strong>${name}</strong><span>${text}</span></a></li>`,
   );
   const [first] = newsPages(all);
   return `<section class="hero"><img src="/pictures/moor-by-night.svg" alt="The dome on the moor at night, its slit lit red" width="1600" height="720"><div><p class="date">Closed for the new dome until 20 March 2027</p><h1>Come up the moor. Let your eyes get used to it.</h1></div></section>

@@ -11,11 +11,45 @@ interface Chapter {
 }
 
 const handbook: readonly Chapter[] = [
-  { title: 'Before you open', paragraphs: ['Sign the book. Write your name, the hour, and what you mean to look at; the sky will change your mind, but we like to know where to search.', 'Look at the sky for five minutes with nothing in your hands. If you cannot see the Little Bear, make tea instead.', 'Read the rain gauge and empty it. Say good evening to the owl.'] },
-  { title: 'Opening the dome', paragraphs: ['Turn the lock-out to green. Nobody may stand on the rim while it is green.', 'Open the slit from the top, slowly. Ice falls inwards; stand on the door side.', 'Uncap the lens last. A lens without a cap is the only thing up here that cannot be mended.'] },
-  { title: 'Measuring a variable star', paragraphs: ['Find the field on the chart, then in the finder, then in the camera. If the three disagree, the chart is right and you are tired.', 'Take ten frames of ninety seconds. Write the first and the last time in the log yourself: the computer believes it is in Lisbon.', 'A measurement you are unsure of is still a measurement. Put a colon behind it and go on.'] },
-  { title: 'Closing down', paragraphs: ['Cap, park, slit, power, lock-out to red, book, door, kettle. In that order, each night, aloud.', 'If there is frost on the mirror, leave it. It goes by itself in the morning; your sleeve would cost us three years.'] },
-  { title: 'When something is wrong', paragraphs: ['If in doubt, close. No star is worth a wet mirror.', 'The dome can be turned by hand: the crank hangs behind the door. It takes eleven minutes and most of your breath.', 'Write down what happened before you forget how it sounded.'] },
+  {
+    title: 'Before you open',
+    paragraphs: [
+      'Sign the book. Write your name, the hour, and what you mean to look at; the sky will change your mind, but we like to know where to search.',
+      'Look at the sky for five minutes with nothing in your hands. If you cannot see the Little Bear, make tea instead.',
+      'Read the rain gauge and empty it. Say good evening to the owl.',
+    ],
+  },
+  {
+    title: 'Opening the dome',
+    paragraphs: [
+      'Turn the lock-out to green. Nobody may stand on the rim while it is green.',
+      'Open the slit from the top, slowly. Ice falls inwards; stand on the door side.',
+      'Uncap the lens last. A lens without a cap is the only thing up here that cannot be mended.',
+    ],
+  },
+  {
+    title: 'Measuring a variable star',
+    paragraphs: [
+      'Find the field on the chart, then in the finder, then in the camera. If the three disagree, the chart is right and you are tired.',
+      'Take ten frames of ninety seconds. Write the first and the last time in the log yourself: the computer believes it is in Lisbon.',
+      'A measurement you are unsure of is still a measurement. Put a colon behind it and go on.',
+    ],
+  },
+  {
+    title: 'Closing down',
+    paragraphs: [
+      'Cap, park, slit, power, lock-out to red, book, door, kettle. In that order, each night, aloud.',
+      'If there is frost on the mirror, leave it. It goes by itself in the morning; your sleeve would cost us three years.',
+    ],
+  },
+  {
+    title: 'When something is wrong',
+    paragraphs: [
+      'If in doubt, close. No star is worth a wet mirror.',
+      'The dome can be turned by hand: the crank hangs behind the door. It takes eleven minutes and most of your breath.',
+      'Write down what happened before you forget how it sounded.',
+    ],
+  },
 ];
 
 function wrapped(text: string, font: PDFFont, points: number, width: number): string[] {
@@ -32,7 +66,9 @@ function wrapped(text: string, font: PDFFont, points: number, width: number): st
   return [...lines, line];
 }
 
-async function newDocument(title: string): Promise<{ document: PDFDocument; serif: PDFFont; bold: PDFFont }> {
+async function newDocument(
+  title: string,
+): Promise<{ document: PDFDocument; serif: PDFFont; bold: PDFFont }> {
   const document = await PDFDocument.create();
   document.setTitle(title);
   document.setAuthor('Kestrelmoor Observatory');
@@ -48,11 +84,23 @@ export async function handbookPdf(): Promise<Uint8Array> {
   const { document, serif, bold } = await newDocument('Members’ handbook');
   const cover = document.addPage(size);
   cover.drawRectangle({ x: 0, y: 0, width: size[0], height: size[1], color: rgb(0.09, 0.1, 0.18) });
-  cover.drawEllipse({ x: size[0] / 2, y: 300, xScale: 92, yScale: 92, color: rgb(0.81, 0.83, 0.85) });
+  cover.drawEllipse({
+    x: size[0] / 2,
+    y: 300,
+    xScale: 92,
+    yScale: 92,
+    color: rgb(0.81, 0.83, 0.85),
+  });
   cover.drawRectangle({ x: 100, y: 170, width: 220, height: 130, color: rgb(0.23, 0.25, 0.34) });
   const pale = rgb(0.95, 0.92, 0.84);
   cover.drawText('Members’ handbook', { x: margin, y: 480, size: 29, font: bold, color: pale });
-  cover.drawText('Kestrelmoor Observatory, season 2026', { x: margin, y: 452, size: 13, font: serif, color: pale });
+  cover.drawText('Kestrelmoor Observatory, season 2026', {
+    x: margin,
+    y: 452,
+    size: 13,
+    font: serif,
+    color: pale,
+  });
   handbook.forEach(({ title, paragraphs }, at) => {
     const page: PDFPage = document.addPage(size);
     page.drawText(title, { x: margin, y: 500, size: 21, font: bold, color: heather });
@@ -64,7 +112,13 @@ export async function handbookPdf(): Promise<Uint8Array> {
       }
       y -= 10;
     }
-    page.drawText(String(at + 2), { x: size[0] - margin, y: 36, size: 10, font: serif, color: ink });
+    page.drawText(String(at + 2), {
+      x: size[0] - margin,
+      y: 36,
+      size: 10,
+      font: serif,
+      color: ink,
+    });
   });
   return document.save({ useObjectStreams: false });
 }
@@ -77,14 +131,43 @@ export async function starWheelPdf(): Promise<Uint8Array> {
   for (const radius of [168, 146, 6]) {
     page.drawEllipse({ x, y, xScale: radius, yScale: radius, borderColor: ink, borderWidth: 1.2 });
   }
-  const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+  const months = [
+    'Jan',
+    'Feb',
+    'Mar',
+    'Apr',
+    'May',
+    'Jun',
+    'Jul',
+    'Aug',
+    'Sep',
+    'Oct',
+    'Nov',
+    'Dec',
+  ];
   months.forEach((month, at) => {
     const angle = (Math.PI / 6) * at;
-    page.drawLine({ start: { x: x + Math.cos(angle) * 146, y: y + Math.sin(angle) * 146 }, end: { x: x + Math.cos(angle) * 168, y: y + Math.sin(angle) * 168 }, color: heather });
+    page.drawLine({
+      start: { x: x + Math.cos(angle) * 146, y: y + Math.sin(angle) * 146 },
+      end: { x: x + Math.cos(angle) * 168, y: y + Math.sin(angle) * 168 },
+      color: heather,
+    });
     const middle = angle + Math.PI / 12;
-    page.drawText(month, { x: x + Math.cos(middle) * 156 - 8, y: y + Math.sin(middle) * 156 - 3, size: 8, font: serif, color: ink });
+    page.drawText(month, {
+      x: x + Math.cos(middle) * 156 - 8,
+      y: y + Math.sin(middle) * 156 - 3,
+      size: 8,
+      font: serif,
+      color: ink,
+    });
   });
   page.drawText('Star wheel', { x: margin, y: 530, size: 24, font: bold, color: heather });
-  page.drawText('Cut along the outer ring. Pin the middle to card. Turn to tonight.', { x: margin, y: 84, size: 11, font: serif, color: ink });
+  page.drawText('Cut along the outer ring. Pin the middle to card. Turn to tonight.', {
+    x: margin,
+    y: 84,
+    size: 11,
+    font: serif,
+    color: ink,
+  });
   return document.save({ useObjectStreams: false });
 }

@@ -13,7 +13,9 @@ function entries(): Promise<Entry[]> {
     const answer = await fetch(address);
     return answer.ok ? ((await answer.json()) as Entry[]) : [];
   };
-  loading ??= Promise.all([load('/search.json'), load('/members/search.json')]).then((all) => all.flat());
+  loading ??= Promise.all([load('/search.json'), load('/members/search.json')]).then((all) =>
+    all.flat(),
+  );
   return loading;
 }
 
@@ -21,7 +23,9 @@ async function find(words: string): Promise<Entry[]> {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
   if (wanted.length === 0) return [];
   const score = (entry: Entry) =>
-    wanted.every((word) => entry.text.toLowerCase().includes(word) || entry.title.toLowerCase().includes(word))
+    wanted.every(
+      (word) => entry.text.toLowerCase().includes(word) || entry.title.toLowerCase().includes(word),
+    )
       ? 1 + wanted.filter((word) => entry.title.toLowerCase().includes(word)).length
       : 0;
   return (await entries())
@@ -63,6 +67,7 @@ if (results && input) {
   input.value = query;
   void find(query).then((found) => {
     if (query === '') results.textContent = 'Type a word above.';
-    else results.replaceChildren(found.length > 0 ? listOf(found) : `Nothing found for “${query}”.`);
+    else
+      results.replaceChildren(found.length > 0 ? listOf(found) : `Nothing found for “${query}”.`);
   });
 }

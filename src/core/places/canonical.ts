@@ -126,7 +126,7 @@ function pathOf(target: string): string | Canonical {
   const rest = authority === null ? target : target.slice(authority[0].length) || '/';
   const query = rest.indexOf('?');
   const path = query < 0 ? rest : rest.slice(0, query) || '/';
-  if (target.includes('#')) return refuse('fragment');
+  if (path.includes('#')) return refuse('fragment');
   if (!path.startsWith('/')) return refuse('not-a-path');
   if (path.length > maxPathLength) return refuse('too-long');
   if (path.includes('\\')) return refuse('backslash');
@@ -221,9 +221,9 @@ function addReadings(
 ): void {
   const bare = parts.map((part) => withoutExtension(part, rules));
   for (let length = parts.length; length >= 0; length--) {
-    const last = parts[length - 1] ?? '';
-    const mayEndHere = length === parts.length || indexFiles.has(last) || bare[length - 1] !== last;
-    if (!mayEndHere) continue;
+    const last = parts[length - 1];
+    const isPathInfo = last !== undefined && (indexFiles.has(last) || bare[length - 1] !== last);
+    if (length < parts.length && !isPathInfo) continue;
     for (let kept = length; ; kept--) {
       if (indexFiles.has(parts[kept - 1] ?? '')) continue;
       readings.add(bare.slice(0, kept).reduce((path, part) => `${path}/${part}`, ''));

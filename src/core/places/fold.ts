@@ -23,8 +23,8 @@ export function foldPart(part: string, caseSensitive: boolean): string {
   if (!nonAscii.test(part)) return caseSensitive ? part : part.toLowerCase();
   const composed = part.normalize('NFKC').replace(ignorable, '');
   if (caseSensitive) return composed;
-  // Upper then lower is a fuller fold than lower alone: it joins ß with SS and ſ with s.
-  return composed.toUpperCase().toLowerCase().normalize('NFKC');
+  // Lower, upper, lower is a fuller fold than lower alone: it joins ẞ with ss and ſ with s.
+  return composed.toLowerCase().toUpperCase().toLowerCase().normalize('NFKC');
 }
 
 /** The part without the endings an address may leave out; `about.html` and `about` are one. */

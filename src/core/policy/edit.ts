@@ -50,8 +50,8 @@ export function editPolicy(
 /** The text of a document, in the spacing that owners use: `[a, b]`, but `{ id: a }`. */
 function writeDocument(document: Document): string {
   const text = document.toString({ lineWidth: 0 }).replace(/\n*$/, '\n');
-  const tidy = text.replace(/^[^#\n]*$/gm, (line) =>
-    line.replace(/\[ ([^[\]{}"'\n]*) \]/g, (_, inside: string) => `[${inside}]`),
+  const tidy = text.replace(/^[^#\n]*/gm, (code) =>
+    code.replace(/\[ ([^[\]{}"'\n]*) \]/g, (_, inside: string) => `[${inside}]`),
   );
   const means = (yaml: string) => JSON.stringify(parseDocument(yaml).toJS());
   return means(tidy) === means(text) ? tidy : text;

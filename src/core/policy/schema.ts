@@ -95,7 +95,10 @@ const site = z.strictObject({
       error: 'write scheme and host and nothing more, such as `https://kestrelmoor.example`',
     })
     .optional()
-    .meta({ description: 'Scheme and host of the live site; used in links.' }),
+    .meta({
+      description:
+        'Scheme and host of the live site. Passes are bound to it, and forms sent from it are taken.',
+    }),
   folder: z
     .string()
     .min(1)

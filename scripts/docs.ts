@@ -1,0 +1,57 @@
+/** Makes the generated pages of docs/reference; with --check, says whether they are current. */
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { format } from 'prettier';
+import { errorTable } from '../src/core/errors.js';
+import { policyJsonSchema } from '../src/core/policy/schema.js';
+
+interface Node {
+  readonly description?: string;
+  readonly type?: string;
+  readonly default?: unknown;
+  readonly properties?: Record<string, Node>;
+  readonly additionalProperties?: Node;
+  readonly items?: Node;
+  readonly required?: readonly string[];
+}
+
+const note = 'This page is made by `npm run docs`; edit what it is made from.';
+
+function errorsPage(): string {
+  const entries = Object.entries(errorTable).map(
+    ([code, { means, mend }]) => `## \`${code}\`\n\n${means}\n\n**What to do.** ${mend}\n`,
+  );
+  return `# Errors\n\n${note} Every error that Dorlin raises on purpose is a \`DorlinError\` with one of these codes.\n\n${entries.join('\n')}`;
+}
+
+function policyPage(): string {
+  const rows: string[] = [];
+  const walk = (node: Node, path: string) => {
+    for (const [key, child] of Object.entries(node.properties ?? {})) {
+      const name = path === '' ? key : `${path}.${key}`;
+      if (child.description !== undefined) {
+        const isNeeded = node.required?.includes(key) === true && child.default === undefined;
+        const fallback = child.default === undefined ? '' : `\`${JSON.stringify(child.default)}\``;
+        rows.push(`| \`${name}\` | ${child.description} | ${isNeeded ? '*required*' : fallback} |`);
+      }
+      walk(child, name);
+      if (child.items !== undefined) walk(child.items, `${name}[]`);
+      if (typeof child.additionalProperties === 'object') {
+        walk(child.additionalProperties, `${name}.NAME`);
+      }
+    }
+  };
+  walk(policyJsonSchema() as Node, '');
+  return `# The policy, key by key\n\n${note} The same as a JSON Schema is \`dorlin/policy.schema.json\`.\n\n| key | what it is | default |\n|---|---|---|\n${rows.join('\n')}\n`;
+}
+
+const pages = { 'errors.md': errorsPage(), 'policy.md': policyPage() };
+await mkdir('docs/reference', { recursive: true });
+for (const [name, text] of Object.entries(pages)) {
+  const file = `docs/reference/${name}`;
+  const made = await format(text, { parser: 'markdown', printWidth: 100 });
+  if (!process.argv.includes('--check')) await writeFile(file, made);
+  else if ((await readFile(file, 'utf8').catch(() => '')) !== made) {
+    console.error(`${file} is not current: run \`npm run docs\``);
+    process.exitCode = 1;
+  }
+}

@@ -1,0 +1,294 @@
+import assert from 'node:assert/strict';
+import { readFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, test } from 'node:test';
+import { dorlin, endAll, running } from '../support/command-line.js';
+import { temporaryFolder, until, writeFiles } from '../support/sites.js';
+
+const files = {
+  'dist/index.html': 'start',
+  'dist/about.html': 'about',
+  'dist/members/index.html': 'home',
+  'dist/members/log.html': 'log',
+  'dist/members/join.html': 'join',
+  'dist/members/handbook.pdf': 'pdf',
+  'dist/sitemap.xml': '<urlset/>',
+};
+
+let folder: string;
+let remove: () => Promise<void>;
+const run = async (...words: string[]) => {
+  const { stdout, stderr, exitCode } = await dorlin(folder, words);
+  assert.equal(exitCode, 0, stderr);
+  return stdout;
+};
+const json = async (...words: string[]) =>
+  JSON.parse(await run(...words, '--json')) as Record<string, unknown>;
+const fails = async (...words: string[]) => {
+  const { stderr, stdout, exitCode } = await dorlin(folder, words);
+  assert.equal(exitCode, 2, stdout);
+  return stderr;
+};
+const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
+
+beforeEach(async () => {
+  ({ folder, remove } = await temporaryFolder());
+  await writeFiles(folder, files);
+  await run('init', 'dist', '--name', 'Kestrelmoor');
+});
+afterEach(async () => {
+  endAll();
+  await remove();
+});
+
+describe('starting', () => {
+  test('init writes a policy, a secret only its owner can read, and never over another', async () => {
+    assert.match(await policy(), /folder: dist\n(.*\n)*.*sitemaps:\n.*\/sitemap\.xml/);
+    assert.equal((await stat(join(folder, '.dorlin/secret'))).mode & 0o777, 0o600);
+    assert.equal((await stat(join(folder, '.dorlin'))).mode & 0o777, 0o700);
+    assert.equal(await readFile(join(folder, '.dorlin/.gitignore'), 'utf8'), '*\n');
+    assert.match(await fails('init', 'dist'), /dorlin\.yaml is there already/);
+  });
+  test('help, version, a wrong command and a wrong option', async () => {
+    assert.match(await run('--help'), /^dorlin: lock pages[^]*serve[^]*demo/);
+    assert.match(await run('--version'), /^\d+\.\d+\.\d+$/);
+    for (const name of [
+      'init',
+      'places',
+      'lock',
+      'release',
+      'password',
+      'explain',
+      'serve',
+      'demo',
+    ]) {
+      assert.match(await run(name, '--help'), /Example:\n {2}dorlin /, name);
+    }
+    assert.match(await fails('palces'), /no command `palces`[^]*dorlin places/);
+    assert.match(await fails('places', '--al'), /unknown option '--al'[^]*--all/);
+    assert.match(
+      await fails('places', '--policy', 'none.yaml'),
+      /no policy at none\.yaml[^]*dorlin init/,
+    );
+    const told = await dorlin(folder, ['places', '--policy', 'none.yaml', '--json']);
+    assert.equal(
+      (JSON.parse(told.stdout) as { error: { code: string } }).error.code,
+      'policy-missing',
+    );
+  });
+});
+
+describe('locking and releasing many places at once', () => {
+  test('says what closed, what opened, and what is still shut', async () => {
+    assert.match(
+      await run('lock', 'members', '/members/', '/about'),
+      /Closed: 5 addresses\n {2}\/about\.html\n[^]*no password/,
+    );
+    assert.match(await run('lock', 'all', '/'), /Closed: 2 addresses/);
+    const { opened, stillShut } = await json('release', '/members/join', '/about', '/members/log');
+    assert.deepEqual(opened, ['/about.html', '/members/join.html', '/members/log.html']);
+    assert.deepEqual(stillShut, []);
+    assert.match(
+      await run('release', '--from', 'members', '/members/handbook.pdf'),
+      /Under another lock: 1 address[^]*still shut by all/,
+    );
+    const ended = await json('release', 'members', 'all');
+    assert.deepEqual(ended['opened'], [
+      '/index.html',
+      '/members/handbook.pdf',
+      '/members/index.html',
+      '/sitemap.xml',
+    ]);
+    assert.match(await policy(), /^locks: \{\}$/m);
+  });
+  test('locking again takes an exception back', async () => {
+    await run('lock', 'members', '/members/');
+    await run('release', '/members/join');
+    assert.match(await policy(), /except: \[\/members\/join\]/);
+    assert.deepEqual((await json('lock', 'members', '/members/join'))['closed'], [
+      '/members/join.html',
+    ]);
+    assert.doesNotMatch(await policy(), /except/);
+  });
+  test('a wrong place or name changes nothing', async () => {
+    await run('lock', 'members', '/members/');
+    const before = await policy();
+    assert.match(
+      await fails('lock', 'members', '/about', 'news'),
+      /`news`: a place begins with a slash: write `\/news`/,
+    );
+    assert.match(await fails('lock', 'The Press', '/press/'), /cannot be the name/);
+    assert.match(await fails('release', '/members/log', '/about'), /`\/about` is under no lock/);
+    assert.match(await fails('release', 'presss'), /no lock `presss`/);
+    assert.equal(await policy(), before);
+  });
+  test('comments stay', async () => {
+    await writeFile(
+      join(folder, 'dorlin.yaml'),
+      (await policy()).replace(
+        'locks: {}',
+        'locks:\n  # ours\n  members: # here\n    covers: [/members/] # all\n',
+      ),
+    );
+    await run('release', '/members/join');
+    assert.match(
+      await policy(),
+      /locks:\n {2}# ours\n {2}members:\n {4}# here\n {4}covers: \[\/members\/\] # all\n {4}except: \[\/members\/join\]\n$/,
+    );
+  });
+  test('ten commands at once all count', async () => {
+    await Promise.all(
+      Array.from({ length: 10 }, (_, at) => run('lock', 'members', `/members/p${at}`)),
+    );
+    const text = await policy();
+    for (let at = 0; at < 10; at++) assert.ok(text.includes(`/members/p${at}`), `p${at}`);
+  });
+});
+
+describe('passwords', () => {
+  beforeEach(() => run('lock', 'members', '/members/'));
+  const typed = (password: string, ...words: string[]) =>
+    dorlin(folder, [...words, '--password-stdin'], password);
+
+  test('one is made, shown, listed, rotated and retired', async () => {
+    const added = await run('password', 'add', 'members', '--label', 'Season 2026');
+    const [made] = /^ {2}[a-z]+(-[a-z]+){3}$/m.exec(added) ?? [''];
+    assert.match(added, /Made of 4 words: 40 bits/);
+    assert.equal(await run('password', 'show', 'members'), made.trim());
+    assert.doesNotMatch(await policy(), new RegExp(made.trim()));
+    assert.doesNotMatch(
+      await readFile(join(folder, '.dorlin/recall.json'), 'utf8'),
+      new RegExp(made.trim()),
+    );
+    const rotated = await run('password', 'rotate', 'members', 'Season 2026', '--words', '5');
+    assert.match(rotated, /50 bits[^]*out as of now/);
+    assert.notEqual(await run('password', 'show', 'members'), made.trim());
+    await run('password', 'add', 'members', '--label', 'Guests');
+    const { passwords } = await json('password', 'list', 'members');
+    assert.deepEqual(
+      (passwords as { label: string }[]).map(({ label }) => label),
+      ['Season 2026', 'Guests'],
+    );
+    assert.match(
+      await fails('password', 'show', 'members'),
+      /Say which password of members you mean/,
+    );
+    assert.match(await run('password', 'retire', 'members', 'Guests'), /Retired Guests/);
+    assert.match(await run('password', 'retire', 'members', 'Season 2026'), /no password any more/);
+    assert.equal(await readFile(join(folder, '.dorlin/recall.json'), 'utf8'), '{}\n');
+  });
+  test('one is typed, judged, and refused where it is taken or empty', async () => {
+    assert.match(
+      (await typed('kestrelmoor', 'password', 'add', 'members')).stdout,
+      /Guessable: about/,
+    );
+    assert.equal(await run('password', 'show', 'members'), 'kestrelmoor');
+    const again = await typed(' kestrelmoor\n', 'password', 'add', 'members');
+    assert.equal(again.exitCode, 2);
+    assert.match(again.stderr, /same password as the one of Password 1/);
+    assert.match((await typed('\n', 'password', 'add', 'members')).stderr, /empty/);
+    assert.match((await typed('a\nb', 'password', 'add', 'members')).stderr, /more than one line/);
+    assert.match(
+      await fails('password', 'add', 'presss'),
+      /no lock `presss`. The locks are: members/,
+    );
+  });
+  test('what the secret no longer opens is not shown', async () => {
+    await run('password', 'add', 'members');
+    await writeFile(join(folder, '.dorlin/secret'), 'z'.repeat(43));
+    assert.match(await fails('password', 'show', 'members'), /cannot be looked up[^]*rotate/);
+    assert.match(await run('password', 'list', 'members'), /only its hash is here/);
+  });
+  test('explain says why, also for somebody with a password', async () => {
+    await typed('plover kettle', 'password', 'add', 'members');
+    assert.match(
+      await run('explain', '/MEMBERS//log.html'),
+      /is shut to a stranger[^]*reads as \/members\/log\n[^]*covers it by \/members\/[^]*403, the screen of members/,
+    );
+    assert.match(await run('explain', 'https://x.example/about#a'), /is open to everybody/);
+    assert.match(await run('explain', '/a/../members/'), /is refused[^]*400/);
+    const known = await typed('plover kettle', 'explain', '/members/log');
+    assert.match(known.stdout, /is open to a visitor with that password[^]*opens members/);
+    assert.match(
+      (await typed('wrong', 'explain', '/members/log')).stdout,
+      /is shut[^]*opens no lock/,
+    );
+    assert.deepEqual((await json('explain', '/members/log'))['locks'], ['members']);
+  });
+  test('places shows the tree, and JSON', async () => {
+    await run('lock', 'gone', '/nothing/');
+    const tree = await run('places');
+    assert.match(tree, /^Kestrelmoor: 5 pages, 7 files in all, 3 open/);
+    assert.match(tree, /├─ about\.html +open\n/);
+    assert.match(tree, / {3}├─ handbook\.pdf +members +by \/members\/\n/);
+    assert.match(tree, /sitemap\.xml \(sitemap\)/);
+    assert.match(tree, /gone: 0 passwords, decides over 0 files \(no file of this site\)/);
+    const listed = (await json('places'))['places'] as { path: string; locks: string[] }[];
+    assert.deepEqual(listed.find(({ path }) => path === '/members/log.html')?.locks, ['members']);
+  });
+});
+
+describe('serving', () => {
+  test('summary, events, changes while it runs, a broken edit, and a clean end', async () => {
+    await run('lock', 'members', '/members/');
+    await dorlin(
+      folder,
+      ['password', 'add', 'members', '--label', 'All', '--password-stdin'],
+      'one two',
+    );
+    const site = await running(folder, ['serve']);
+    assert.match(
+      site.printed(),
+      /Kestrelmoor by dorlin\.yaml\n\n {2}members +\/members\/ +1 password, for one visit/,
+    );
+    const second = await running(folder, ['serve']);
+    assert.notEqual(second.url, site.url, 'the next free port is taken');
+    assert.equal(await second.end('SIGTERM'), 0);
+    assert.match(await fails('serve', '--port', new URL(site.url).port), /is taken/);
+
+    assert.equal((await fetch(`${site.url}/members/log?secret=1`)).status, 403);
+    const unlock = (password: string) =>
+      fetch(`${site.url}/_dorlin/unlock`, {
+        method: 'POST',
+        redirect: 'manual',
+        body: new URLSearchParams({ lock: 'members', password, to: '/members/log' }),
+      });
+    assert.equal((await unlock('no')).status, 403);
+    const right = await unlock('one two');
+    const cookie = right.headers
+      .getSetCookie()
+      .map((line) => line.split(';')[0])
+      .join('; ');
+    const inside = async () =>
+      (await fetch(`${site.url}/members/log`, { headers: { cookie } })).status;
+    assert.equal(await inside(), 200);
+    await until(() => /unlocked {2}members {2}by All {2}127\.0\.0\.0\/24\n/.test(site.printed()));
+    assert.match(
+      site.printed(),
+      /asked at {2}\/members\/log {2}\(members\)[^]*wrong password {2}members/,
+    );
+    assert.doesNotMatch(site.printed(), /secret=1|one two/);
+
+    const good = await policy();
+    await writeFile(join(folder, 'dorlin.yaml'), `${good}nonsense: 1\n`);
+    await until(() => site.printed().includes('the policy is broken'));
+    assert.match(site.printed(), /dorlin\.yaml:\d+:1 {2}nonsense: there is no key/);
+    assert.equal(await inside(), 200);
+    await writeFile(join(folder, 'dorlin.yaml'), good);
+    await run('password', 'rotate', 'members', '--generate');
+    await until(async () => (await inside()) === 403);
+    await run('release', 'members');
+    await until(() => site.printed().includes('4 addresses opened, 0 addresses closed'));
+    assert.equal(await site.end(), 0);
+  });
+  test('what cannot be served is said', async () => {
+    assert.match(await fails('serve', '--folder', 'nowhere'), /no folder .*nowhere/);
+    assert.match(await fails('serve', '--port', '99999'), /no port/);
+    assert.match(await fails('serve', '--to', 'localhost'), /no address of a server/);
+    await writeFile(
+      join(folder, 'dorlin.yaml'),
+      'dorlin: 1\nsite: { name: x }\nlocks: { a: { covers: [b] } }\n',
+    );
+    assert.match(await fails('serve'), /^dorlin: dorlin\.yaml:3:\d+ {2}locks\.a\.covers\[0\]/);
+  });
+});

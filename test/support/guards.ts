@@ -1,0 +1,76 @@
+import { randomBytes } from 'node:crypto';
+import { deriveKeys } from '../../src/core/passes/keys.js';
+import type { Policy } from '../../src/core/policy/compile.js';
+import type { GuardEvent } from '../../src/guard/events.js';
+import { createGuard } from '../../src/guard/guard.js';
+import type { Verdict, Visit } from '../../src/guard/visit.js';
+import { nativeHasher } from '../../src/stores/hasher.js';
+
+export const testSecret = 'a secret for tests and long enough for them';
+
+/** A guard whose policy and clock a test can change, and a browser that keeps its cookies. */
+export async function testGuard(policy: Policy, secret = testSecret) {
+  const world = { policy, now: 1_800_000_000, events: [] as GuardEvent[] };
+  const guard = await createGuard({
+    policy: () => world.policy,
+    keys: await deriveKeys(secret),
+    hasher: nativeHasher,
+    random: randomBytes,
+    clock: () => world.now,
+    onEvent: (event) => world.events.push(event),
+  });
+  return Object.assign(world, { guard, browser: () => testBrowser(guard.answer.bind(guard)) });
+}
+
+export type Answered = Extract<Verdict, { kind: 'answer' }>;
+
+export function answered(verdict: Verdict): Answered {
+  if (verdict.kind !== 'answer') throw new Error(`expected an answer, got ${verdict.kind}`);
+  return verdict;
+}
+
+/** The least of a browser: sends its cookies, keeps what it is given, follows nothing. */
+export function testBrowser(answer: (visit: Visit) => Verdict | Promise<Verdict>) {
+  const cookies = new Map<string, { value: string; lasts: boolean }>();
+  const send = async (visit: Partial<Visit> & { target: string }): Promise<Verdict> => {
+    const cookie = [...cookies].map(([name, { value }]) => `${name}=${value}`).join('; ');
+    const verdict = await answer({
+      method: 'GET',
+      encrypted: false,
+      address: '192.0.2.7',
+      ...visit,
+      headers: { host: 'site.example', ...(cookie ? { cookie } : {}), ...visit.headers },
+    });
+    const set = verdict.kind === 'answer' ? (verdict.headers['set-cookie'] ?? []) : [];
+    for (const line of [set].flat()) {
+      const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(line) ?? [];
+      if (/max-age=0/i.test(line)) cookies.delete(name);
+      else cookies.set(name, { value, lasts: /max-age=/i.test(line) });
+    }
+    return verdict;
+  };
+  return {
+    cookies,
+    send,
+    get: (target: string, headers: Visit['headers'] = {}) => send({ target, headers }),
+    post: (target: string, fields: Record<string, string>, headers: Visit['headers'] = {}) =>
+      send({
+        target,
+        method: 'POST',
+        headers: { 'content-type': 'application/x-www-form-urlencoded', ...headers },
+        readBody: () => Promise.resolve(new URLSearchParams(fields).toString()),
+      }),
+    unlock: (lock: string, password: string, to = '/', more: Record<string, string> = {}) =>
+      send({
+        target: '/_dorlin/unlock',
+        method: 'POST',
+        headers: { 'content-type': 'application/x-www-form-urlencoded' },
+        readBody: () =>
+          Promise.resolve(new URLSearchParams({ lock, password, to, ...more }).toString()),
+      }),
+    /** As when the browser is closed and opened again: cookies without an age are gone. */
+    reopen: () => {
+      for (const [name, { lasts }] of cookies) if (!lasts) cookies.delete(name);
+    },
+  };
+}

@@ -1,0 +1,51 @@
+import { randomBytes } from 'node:crypto';
+import { formatPhc } from '../../src/core/passwords/phc.js';
+import { normalizePassword } from '../../src/core/passwords/shared-salt.js';
+import type { HashCost } from '../../src/core/ports.js';
+import { readPolicyOrThrow } from '../../src/core/policy/read.js';
+import { nativeHasher } from '../../src/stores/hasher.js';
+
+/** So cheap that tests may hash at will. */
+const cheap: HashCost = { memoryKib: 8, passes: 1, lanes: 1, length: 32 };
+const salt = randomBytes(16);
+
+/** A hash of a password, cheap to check; all share one salt. */
+export async function cheapHash(password: string): Promise<string> {
+  const hash = await nativeHasher(normalizePassword(password), salt, cheap);
+  return formatPhc({ salt, cost: cheap, hash });
+}
+
+/** A lock as a test describes it: its passwords in plain text. */
+export interface TestLock {
+  readonly covers: readonly string[];
+  readonly except?: readonly string[];
+  /** Label → password; the label serves as id too. */
+  readonly passwords?: Readonly<Record<string, string>>;
+  readonly remember?: string | { readonly choice: string };
+  readonly enabled?: boolean;
+}
+
+/** The text of a policy; JSON is YAML. */
+export async function policyText(
+  locks: Readonly<Record<string, TestLock>>,
+  site: Readonly<Record<string, unknown>> = {},
+): Promise<string> {
+  const written: Record<string, unknown> = {};
+  for (const [name, { passwords = {}, ...lock }] of Object.entries(locks)) {
+    const list = Object.entries(passwords).map(async ([label, password]) => ({
+      id: label,
+      label,
+      hash: await cheapHash(password),
+    }));
+    written[name] = { ...lock, passwords: await Promise.all(list) };
+  }
+  return JSON.stringify(
+    { dorlin: 1, site: { name: 'Test site', ...site }, locks: written },
+    null,
+    2,
+  );
+}
+
+export async function testPolicy(...given: Parameters<typeof policyText>) {
+  return readPolicyOrThrow(await policyText(...given), 'test.yaml');
+}

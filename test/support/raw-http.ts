@@ -1,0 +1,72 @@
+import { connect, type Socket } from 'node:net';
+
+/** An answer as it came over the wire; status 0 if the connection was closed without one. */
+export interface RawAnswer {
+  readonly status: number;
+  readonly head: string;
+  readonly body: string;
+}
+
+/**
+ * Sends request targets exactly as given, byte for byte, which no ordinary client would. One
+ * connection, one request after the other; connects again when the server has closed.
+ */
+export function rawClient(port: number) {
+  let socket: Socket | undefined;
+
+  const open = () =>
+    new Promise<Socket>((resolve, reject) => {
+      const made = connect(port, '127.0.0.1', () => {
+        resolve(made);
+      });
+      made.once('error', reject);
+    });
+
+  return {
+    async request(
+      target: string,
+      method = 'GET',
+      headers: Readonly<Record<string, string>> = {},
+    ): Promise<RawAnswer> {
+      socket ??= await open();
+      const current = socket;
+      const lines = Object.entries({ host: 'site.example', ...headers }).map(
+        ([name, value]) => `${name}: ${value}\r\n`,
+      );
+      return new Promise((resolve) => {
+        let received = '';
+        const done = (answer: RawAnswer, isOver: boolean) => {
+          current.off('data', read);
+          current.off('close', closed);
+          if (isOver) {
+            current.destroy();
+            socket = undefined;
+          }
+          resolve(answer);
+        };
+        const read = (data: Buffer) => {
+          received += data.toString('latin1');
+          const end = received.indexOf('\r\n\r\n');
+          if (end < 0) return;
+          const head = received.slice(0, end);
+          const length =
+            method === 'HEAD' ? 0 : Number(/^content-length: (\d+)/im.exec(head)?.[1] ?? 0);
+          const body = received.slice(end + 4);
+          if (body.length < length) return;
+          const status = Number(head.slice(9, 12));
+          done({ status, head, body }, /^connection: close/im.test(head));
+        };
+        const closed = () => {
+          done({ status: 0, head: '', body: received }, true);
+        };
+        current.on('data', read);
+        current.once('close', closed);
+        current.on('error', () => undefined);
+        current.write(
+          Buffer.from(`${method} ${target} HTTP/1.1\r\n${lines.join('')}\r\n`, 'latin1'),
+        );
+      });
+    },
+    close: () => socket?.destroy(),
+  };
+}
