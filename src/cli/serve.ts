@@ -1,8 +1,10 @@
 import type { Command } from 'commander';
 import { once } from 'node:events';
 import { DorlinError } from '../core/errors.js';
+import type { Policy } from '../core/policy/compile.js';
 import { startSite, type SiteServer, type SiteSource } from '../server/site-server.js';
 import { guardFromFile } from '../stores/file-guard.js';
+import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
 import { paint, print } from './output.js';
 import { printPolicy, siteLog } from './site-log.js';
@@ -37,12 +39,10 @@ export async function serve(
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
-  let timeZone = 'UTC';
-  const log = siteLog(options.policy, asJson, () => timeZone);
-  const guard = await guardFromFile(options.policy, log);
-  timeZone = guard.policy().site.timeZone;
-  const source = sourceOf(options, () =>
-    siteFolder(options.policy, guard.policy(), options.folder),
+  const { site: about, source } = await siteAndSource(options);
+  const guard = await guardFromFile(
+    options.policy,
+    siteLog(options.policy, asJson, about.timeZone),
   );
   const site = await startSite({
     guard,
@@ -81,8 +81,15 @@ function portOf(text: string | undefined): number | undefined {
   throw new DorlinError('call-wrong', `\`${text}\` is no port: it is a number from 0 to 65535.`);
 }
 
-function sourceOf(options: ServeOptions, folder: () => string): SiteSource {
-  if (options.to === undefined) return { folder: folder() };
+/** What is to be served, found out before anything is started that would have to be ended. */
+async function siteAndSource(
+  options: ServeOptions,
+): Promise<{ site: Policy['site']; source: SiteSource }> {
+  const policy = await loadPolicy(options.policy);
+  const { site } = policy;
+  if (options.to === undefined) {
+    return { site, source: { folder: siteFolder(options.policy, policy, options.folder) } };
+  }
   if (options.folder !== undefined) {
     throw new DorlinError('call-wrong', '`--folder` and `--to` cannot both be the site.');
   }
@@ -91,5 +98,5 @@ function sourceOf(options: ServeOptions, folder: () => string): SiteSource {
       mend: 'Write scheme, host and port, such as `http://127.0.0.1:3000`.',
     });
   }
-  return { to: options.to.replace(/\/$/, '') };
+  return { site, source: { to: options.to.replace(/\/$/, '') } };
 }

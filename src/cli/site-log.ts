@@ -37,9 +37,9 @@ export interface SiteLog extends PolicyNews {
   readonly onEvent: (event: GuardEvent) => void;
 }
 
-export function siteLog(policyFile: string, asJson: boolean, timeZone: () => string): SiteLog {
+export function siteLog(policyFile: string, asJson: boolean, timeZone: string): SiteLog {
   const line = (what: string, ...more: string[]) => {
-    const time = new Date().toLocaleTimeString('en-GB', { timeZone: timeZone() });
+    const time = new Date().toLocaleTimeString('en-GB', { timeZone });
     print([paint.dim(time), what, ...more].join('  '));
   };
   const json = (value: object) => {

@@ -1,6 +1,5 @@
 import { readFile } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { watch } from 'chokidar';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
@@ -90,6 +89,8 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     policy = reading.policy;
     news.onChange?.(before, policy);
   };
+  // Loaded here, as only what goes on running follows a file.
+  const { watch } = await import('chokidar');
   // Reloads follow each other, so that the newest text is the last one read.
   let queue = Promise.resolve();
   // Editors write in several steps, or by renaming: only what has come to rest is read.

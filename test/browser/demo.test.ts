@@ -1,0 +1,270 @@
+import assert from 'node:assert/strict';
+import { readFileSync } from 'node:fs';
+import { after, before, describe, test } from 'node:test';
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Browser } from 'playwright-core';
+import { dorlin, endAll, repository, running } from '../support/command-line.js';
+import { freshPage, launch, skipBrowser } from '../support/browser.js';
+import { until } from '../support/sites.js';
+
+const passwords = new Map(
+  (
+    JSON.parse(readFileSync(`${repository}/examples/observatory/demo-passwords.json`, 'utf8')) as {
+      id: string;
+      password: string;
+    }[]
+  ).map(({ id, password }) => [id, password]),
+);
+const password = (id: string) => passwords.get(id) ?? '';
+
+describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
+  let browser: Browser;
+  let demo: Awaited<ReturnType<typeof running>>;
+  let policy: string;
+  before(async () => {
+    [browser, demo] = await Promise.all([launch(), running(repository, ['demo'])]);
+    policy = / --policy (\S+)/.exec(demo.printed())?.[1] ?? '';
+  });
+  after(async () => {
+    await browser.close();
+    assert.equal(await demo.end(), 0, 'Ctrl-C ends the demo cleanly');
+    endAll();
+  });
+  const fresh = (options = {}) => freshPage(browser, demo.url, options);
+
+  test('the start page is open, and the passwords printed are those in the page about locks', async () => {
+    const page = await fresh();
+    await page.goto('/');
+    assert.match(await page.heading(), /Come up the moor/);
+    await page.goto('/how-this-demo-is-locked');
+    const text = await page.locator('main').innerText();
+    for (const one of passwords.values()) {
+      assert.ok(text.includes(one), one);
+      assert.ok(demo.printed().includes(one), one);
+    }
+  });
+
+  test('a folder: a page deep in it first, wrong, then right, onto the very page asked for', async () => {
+    const page = await fresh();
+    await page.goto('/members/rota?from=mail');
+    assert.equal(await page.heading(), 'This page is locked');
+    await page.unlock('plover-kettle-amber-doom');
+    const alert = page.getByRole('alert');
+    assert.match(await alert.innerText(), /That is not the password/);
+    assert.equal(
+      await page.locator('#password').evaluate((field) => field === document.activeElement),
+      true,
+    );
+    await page.unlock(password('k3v9'));
+    assert.equal(await page.heading(), 'Duty rota');
+    assert.equal(page.url(), `${demo.url}/members/rota?from=mail`);
+    await page.goto('/members/gallery');
+    assert.equal(
+      await page
+        .locator('figure img')
+        .first()
+        .evaluate((picture: HTMLImageElement) => picture.decode().then(() => picture.naturalWidth)),
+      720,
+    );
+  });
+
+  test('the whole site: one password, once, for every page it covers', async () => {
+    const page = await fresh();
+    const map = await page.request.get('/sitemap.xml');
+    assert.equal(map.status(), 403, 'the sitemap is as closed as the pages');
+    await page.goto('/public-nights');
+    await page.unlock(password('op27'));
+    const xml = await (await page.request.get('/sitemap.xml')).text();
+    const paths = [...xml.matchAll(/<loc>https:\/\/kestrelmoor\.example(.*?)<\/loc>/g)].map(
+      ([, path]) => path ?? '',
+    );
+    const outside =
+      /^\/(members\/(?!join)|press\/embargoed\/|trustees\/|visits\/teacher-pack|quiz\/answers)/;
+    const covered = paths.filter((path) => !outside.test(path));
+    assert.ok(covered.length >= 20, `${covered.length} pages`);
+    for (const path of paths) {
+      const { status } = await page.request
+        .get(path)
+        .then((answer) => ({ status: answer.status() }));
+      assert.equal(status, covered.includes(path) ? 200 : 403, path);
+    }
+    // And the site's own search works with what may be found.
+    await page.goto('/');
+    await page.getByRole('searchbox').fill('owl');
+    await page.locator('.found').getByText('An owl in the dome').waitFor();
+    assert.equal(await page.locator('.found').getByText('Quiz answers').count(), 0);
+  });
+
+  test('one password opens fifty pages, without being asked again', async () => {
+    const page = await fresh();
+    await page.goto('/members/log');
+    await page.unlock(password('h8tz'));
+    const names = [
+      '',
+      'rota',
+      'log',
+      'gallery',
+      'handbook',
+      'handbook.pdf',
+      'night-log.csv',
+      'night-log.json',
+      'search.json',
+      'pictures/first-quarter.png',
+    ];
+    const spellings = [
+      (path: string) => path,
+      (path: string) => path.toUpperCase().replace('/MEMBERS', '/Members'),
+      (path: string) => `/${path}`.replace('//', '/'),
+      (path: string) => `${path}?x=1`,
+      (path: string) => path.replace('m', '%6d'),
+    ];
+    let asked = 0;
+    for (const name of names) {
+      for (const spelling of spellings) {
+        const answer = await page.request.get(spelling(`/members/${name}`));
+        if (answer.status() === 403) asked++;
+      }
+    }
+    assert.equal(names.length * spellings.length, 50);
+    assert.equal(asked, 0);
+  });
+
+  test('a second lock opens beside the first, and a private window stays outside', async () => {
+    const page = await fresh();
+    await page.goto('/members/log');
+    await page.unlock(password('k3v9'));
+    await page.goto('/quiz/answers');
+    assert.equal(await page.heading(), 'This page is locked');
+    await page.unlock(password('s7qa'));
+    assert.equal(await page.heading(), 'Quiz answers');
+    await page.goto('/members/log');
+    assert.equal(await page.heading(), 'Observing log');
+    const pdf = await page.request.get('/downloads/star-wheel.pdf');
+    assert.equal(pdf.headers()['content-type'], 'application/pdf');
+    const other = await fresh();
+    for (const path of [
+      '/members/log',
+      '/quiz/answers',
+      '/downloads/star-wheel.pdf',
+      '/members/handbook.pdf',
+    ]) {
+      assert.equal((await other.request.get(path)).status(), 403, path);
+    }
+  });
+
+  test('where no password is invited, none is asked for', async () => {
+    const page = await fresh();
+    await page.goto('/trustees/minutes-october');
+    assert.equal(await page.heading(), 'This page is closed');
+    assert.equal(await page.locator('input').count(), 0);
+    await page.getByRole('link', { name: 'Back to the start page' }).click();
+    assert.match(await page.heading(), /Come up the moor/);
+  });
+
+  test('with the keyboard alone', async () => {
+    const page = await fresh();
+    await page.goto('/press/embargoed/');
+    await page.keyboard.type('inkwell');
+    await page.keyboard.press('Tab');
+    const focused = () => page.evaluate(() => document.activeElement?.textContent);
+    assert.equal(await focused(), 'Show');
+    await page.keyboard.press('Enter');
+    assert.equal(await page.locator('#password').getAttribute('type'), 'text');
+    assert.equal(await page.locator('#password').inputValue(), 'inkwell');
+    await page.keyboard.press('End');
+    await page.keyboard.type('-harrier-monday');
+    await page.keyboard.press('Tab');
+    assert.equal(await focused(), 'Hide');
+    await page.keyboard.press('Tab');
+    assert.equal(await focused(), 'Open the page');
+    const outline = await page.evaluate(
+      () => getComputedStyle(document.activeElement ?? document.body).outlineStyle,
+    );
+    assert.equal(outline, 'solid', 'the focus shows');
+    await page.keyboard.press('Enter');
+    await page.getByRole('heading', { name: 'Under embargo' }).waitFor();
+  });
+
+  test('with scripts off, 360 pixels wide', async () => {
+    const page = await fresh({ javaScriptEnabled: false, viewport: { width: 360, height: 740 } });
+    await page.goto('/visits/teacher-pack');
+    assert.equal(await page.getByRole('button', { name: 'Show' }).count(), 0);
+    const isWider = () =>
+      page.locator('html').evaluate((html) => html.scrollWidth > html.clientWidth);
+    assert.equal(await isWider(), false);
+    const { y = 999, height = 0 } =
+      (await page.getByRole('button', { name: 'Open the page' }).boundingBox()) ?? {};
+    assert.ok(y + height < 740, 'the button is in sight without scrolling');
+    await page.unlock('wrong');
+    assert.equal(await page.getByRole('alert').count(), 1);
+    assert.equal(await isWider(), false);
+    await page.getByLabel('Stay unlocked on this device for 90 days').check();
+    await page.unlock(password('s7qa'));
+    assert.equal(await page.heading(), 'Teacher pack');
+    const [pass] = (await page.context().cookies()).filter(({ name }) => name === 'dorlin');
+    assert.ok(pass && pass.httpOnly && pass.expires > Date.now() / 1000 + 89 * 86_400);
+  });
+
+  test('no screen has an accessibility fault, in any state, light or dark, wide or narrow', async () => {
+    for (const colorScheme of ['light', 'dark'] as const) {
+      for (const width of [1280, 360]) {
+        const page = await fresh({ colorScheme, viewport: { width, height: 740 } });
+        const check = async (state: string) => {
+          const { violations } = await new AxeBuilder({ page }).analyze();
+          assert.deepEqual(
+            violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)]),
+            [],
+            `${state}, ${colorScheme}, ${width}`,
+          );
+        };
+        await page.goto('/quiz/answers');
+        await check('ask');
+        await page.unlock('wrong');
+        await check('wrong');
+        await page.goto('/trustees/');
+        await check('closed');
+      }
+    }
+  });
+
+  test('the screen breaks no rule of its own content security policy', async () => {
+    const page = await fresh();
+    const faults: string[] = [];
+    page.on('console', (message) => {
+      if (/content security policy/i.test(message.text())) faults.push(message.text());
+    });
+    await page.goto('/members/log');
+    await page.getByRole('button', { name: 'Show' }).click();
+    await page.unlock('wrong');
+    assert.deepEqual(faults, []);
+  });
+
+  // Last, as it changes the demo's policy.
+  test('a retired password’s visitors are out with their next click, and no others', async () => {
+    const [old, current] = await Promise.all([fresh(), fresh()]);
+    for (const [page, id] of [
+      [old, 'h8tz'],
+      [current, 'k3v9'],
+    ] as const) {
+      await page.goto('/members/log');
+      await page.unlock(password(id));
+      assert.equal(await page.heading(), 'Observing log');
+    }
+    const { exitCode } = await dorlin(repository, [
+      'password',
+      'retire',
+      'members',
+      'h8tz',
+      '--policy',
+      policy,
+    ]);
+    assert.equal(exitCode, 0);
+    await until(async () => (await old.request.get('/members/rota')).status() === 403);
+    await old.goto('/members/rota');
+    assert.equal(await old.heading(), 'This page is locked');
+    await old.unlock(password('h8tz'));
+    assert.match(await old.getByRole('alert').innerText(), /not the password/);
+    await current.goto('/members/rota');
+    assert.equal(await current.heading(), 'Duty rota');
+  });
+});

@@ -1,0 +1,45 @@
+import { existsSync } from 'node:fs';
+import { chromium, type Browser, type BrowserContextOptions } from 'playwright-core';
+
+const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) =>
+  existsSync(path),
+);
+
+/** Why browser suites are skipped, if they are. On CI the set-up has failed long before. */
+export const skipBrowser = executablePath === undefined ? 'Chromium is missing' : false;
+
+const quiet = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+export function launch(): Promise<Browser> {
+  return chromium.launch({
+    args: quiet,
+    ...(executablePath === undefined ? {} : { executablePath }),
+  });
+}
+
+/** A page of a fresh private window. */
+export async function freshPage(
+  browser: Browser,
+  url: string,
+  options: BrowserContextOptions = {},
+) {
+  const context = await browser.newContext({ baseURL: url, ...options });
+  context.setDefaultTimeout(15_000);
+  const page = await context.newPage();
+  return Object.assign(page, {
+    /** Types a password and sends it. */
+    unlock: async (password: string) => {
+      await page.locator('input#password').fill(password);
+      await page.getByRole('button', { name: 'Open the page' }).click();
+    },
+    heading: () => page.locator('h1').innerText(),
+  });
+}
