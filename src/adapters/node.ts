@@ -1,6 +1,11 @@
-import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
+import type {
+  IncomingMessage,
+  OutgoingHttpHeaders,
+  RequestListener,
+  ServerResponse,
+} from 'node:http';
 import type { Guard } from '../guard/guard.js';
-import type { Verdict, VerdictHeaders, Visit } from '../guard/visit.js';
+import type { Verdict, VerdictHeaders, Visit, VisitHeaders } from '../guard/visit.js';
 
 /** A request as Connect and Express hand it on: they keep the address as it arrived. */
 type HandedRequest = IncomingMessage & {
@@ -22,30 +27,38 @@ export type GuardMiddleware = (
  */
 export function guardMiddleware(guard: Guard): GuardMiddleware {
   return (request: HandedRequest, response, next) => {
-    const { originalUrl, baseUrl = '', url = '/' } = request;
-    const arrived = originalUrl ?? url;
-    const carryOut = (verdict: Verdict, then: () => void) => {
-      if (verdict.kind === 'answer') send(response, request.method, verdict);
-      else {
-        if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
-        then();
-      }
-    };
-    const judge = (target: string, then: () => void) => {
-      const verdict = guard.answer(visitOf(request, target));
-      if (verdict instanceof Promise)
-        void verdict.then((late) => {
-          carryOut(late, then);
-        });
-      else carryOut(verdict, then);
-    };
-    const inner = baseUrl + url;
-    judge(arrived, () => {
-      // Something before us rewrote the address: what will be served must be open as well.
-      if (inner !== arrived) judge(inner, next);
-      else next();
-    });
+    const { originalUrl, baseUrl, url = '/' } = request;
+    const inner = baseUrl ? baseUrl + url : url;
+    if (originalUrl === undefined || originalUrl === inner) {
+      judge(guard, request, response, inner, next);
+    } else {
+      // Something before us rewrote the address: what it became must be open as well.
+      judge(guard, request, response, originalUrl, () => {
+        judge(guard, request, response, inner, next);
+      });
+    }
   };
+}
+
+/** Asks the guard about one address, and carries out what it says. */
+function judge(
+  guard: Guard,
+  request: HandedRequest,
+  response: ServerResponse,
+  target: string,
+  next: () => void,
+): void {
+  const carryOut = (verdict: Verdict) => {
+    if (verdict.kind === 'answer') {
+      send(response, request.method, verdict);
+      return;
+    }
+    if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
+    next();
+  };
+  const verdict = guard.answer(new NodeVisit(request, target));
+  if (verdict instanceof Promise) void verdict.then(carryOut);
+  else carryOut(verdict);
 }
 
 /** Puts the guard in front of a `node:http` request listener. */
@@ -58,15 +71,31 @@ export function guardListener(guard: Guard, listener: RequestListener): RequestL
   };
 }
 
-function visitOf(request: HandedRequest, target: string): Visit {
-  return {
-    method: request.method ?? 'GET',
-    target,
-    headers: request.headers,
-    encrypted: 'encrypted' in request.socket,
-    address: request.socket.remoteAddress,
-    readBody: (limit) => readBody(request, limit),
-  };
+/** A request as a visit. What costs anything is only looked up when it is asked for. */
+class NodeVisit implements Visit {
+  readonly #request: HandedRequest;
+
+  constructor(
+    request: HandedRequest,
+    readonly target: string,
+  ) {
+    this.#request = request;
+  }
+  get method(): string {
+    return this.#request.method ?? 'GET';
+  }
+  get headers(): VisitHeaders {
+    return this.#request.headers;
+  }
+  get encrypted(): boolean {
+    return 'encrypted' in this.#request.socket;
+  }
+  get address(): string | undefined {
+    return this.#request.socket.remoteAddress;
+  }
+  readBody(limit: number): Promise<string> {
+    return readBody(this.#request, limit);
+  }
 }
 
 async function readBody(request: HandedRequest, limit: number): Promise<string> {
@@ -100,22 +129,38 @@ function send(
 }
 
 /** Sets headers at the last moment, over whatever the application has set or passes along. */
-function forceHeaders(response: ServerResponse, headers: VerdictHeaders): void {
-  const writeHead = response.writeHead.bind(response) as (...all: unknown[]) => ServerResponse;
+function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
+  const { writeHead } = response;
   response.writeHead = (status: number, ...rest: unknown[]): ServerResponse => {
-    const [reason, given] = typeof rest[0] === 'string' ? rest : [undefined, rest[0]];
-    if (Array.isArray(given)) {
-      for (let at = 0; at < given.length; at += 2) {
-        response.setHeader(String(given[at]), given[at + 1] as string);
+    const given = rest.at(-1);
+    // Handed on in one object: Node is quicker with that than with headers set one by one.
+    const headers: Record<string, unknown> = {};
+    let vary = response.getHeader('vary');
+    const keep = (name: string, value: unknown) => {
+      const known = name.toLowerCase();
+      if (known === 'vary') vary = value as string;
+      else if (!(known in forced)) {
+        headers[name] = name in headers ? [headers[name], value].flat() : value;
       }
-    } else if (given) setHeaders(response, given as VerdictHeaders);
-    const vary = String(response.getHeader('vary') ?? '');
-    setHeaders(response, headers);
-    if (vary !== '' && !/\bcookie\b/i.test(vary)) {
-      response.setHeader('vary', vary === '*' ? vary : `${vary}, Cookie`);
+    };
+    if (Array.isArray(given)) {
+      for (let at = 0; at < given.length; at += 2) keep(String(given[at]), given[at + 1]);
+    } else if (typeof given === 'object' && given !== null) {
+      for (const name in given) keep(name, (given as Record<string, unknown>)[name]);
     }
-    return reason === undefined ? writeHead(status) : writeHead(status, reason);
+    for (const name in forced) headers[name] = forced[name];
+    if (vary !== undefined) headers['vary'] = mergedVary(String(vary), forced['vary']);
+    if (typeof rest[0] === 'string') response.statusMessage = rest[0];
+    return writeHead.call(response, status, headers as OutgoingHttpHeaders);
   };
+}
+
+/** What the application varies by and what we do; `*` says it all (RFC 9110 section 12.5.5). */
+function mergedVary(given: string, ours: VerdictHeaders[string] | undefined): string {
+  const names = given.split(',').map((name) => name.trim());
+  if (names.includes('*')) return '*';
+  const isNamed = names.some((name) => name.toLowerCase() === String(ours).toLowerCase());
+  return isNamed || ours === undefined ? given : `${given}, ${String(ours)}`;
 }
 
 function setHeaders(response: ServerResponse, headers: VerdictHeaders): void {

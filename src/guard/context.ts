@@ -25,7 +25,8 @@ export interface GuardOptions {
 }
 
 /** All that is at hand while one visit is answered. */
-export interface GuardContext extends GuardOptions {
+export interface GuardContext {
+  readonly options: GuardOptions;
   readonly standing: Standing;
   readonly assets: ScreenAssets;
   readonly visit: Visit;
@@ -38,7 +39,7 @@ type WithoutAddress<Event> = Event extends GuardEvent ? Omit<Event, 'address'> :
 
 /** Tells the listener what happened, with the visitor's address masked. */
 export function tell(
-  { onEvent, standing, visit }: Pick<GuardContext, 'onEvent' | 'standing' | 'visit'>,
+  { options: { onEvent }, standing, visit }: Pick<GuardContext, 'options' | 'standing' | 'visit'>,
   event: WithoutAddress<GuardEvent>,
 ): void {
   if (onEvent === undefined) return;
@@ -58,12 +59,12 @@ export function lockToAsk(locks: readonly Lock[]): Lock {
 /** The verified passes of a visit; at once where there are none, or were verified before. */
 export function passesIn(
   { passes: cookie }: VisitCookies,
-  { standing, keys }: GuardContext,
+  { standing, options }: GuardContext,
 ): readonly Pass[] | Promise<readonly Pass[]> {
   if (cookie === undefined) return [];
   const known = standing.verified.get(cookie);
   if (known !== undefined) return known;
-  return readPasses(cookie, standing.audience, keys).then((passes) => {
+  return readPasses(cookie, standing.audience, options.keys).then((passes) => {
     // Only what was signed by us is kept: a flood of forgeries must not push it out.
     if (passes.length > 0) standing.verified.set(cookie, passes);
     return passes;

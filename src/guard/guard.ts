@@ -1,4 +1,4 @@
-import { decide, type Question } from '../core/decide.js';
+import { decide } from '../core/decide.js';
 import type { Pass } from '../core/passes/pass.js';
 import { refusalWords } from '../core/reasons.js';
 import { letInHeaders, textAnswer } from './answers.js';
@@ -14,7 +14,7 @@ import {
 import { readCookies, type VisitCookies } from './cookies.js';
 import { answerEndpoint } from './endpoints.js';
 import { screenAnswer } from './screen-answer.js';
-import { standingFor } from './standing.js';
+import { standingFor, type Standing } from './standing.js';
 import { shownPath } from './target.js';
 import type { Verdict, Visit } from './visit.js';
 
@@ -33,16 +33,19 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
   const assets = await screenAssets();
   let standing = standingFor(options.policy());
 
-  const contextOf = (visit: Visit): GuardContext => {
+  const refresh = (): Standing => {
     const policy = options.policy();
     if (policy !== standing.policy) standing = standingFor(policy);
-    const isSecure = isSecureVisit(visit, policy);
-    return { ...options, standing, assets, visit, isSecure, now: options.clock() };
+    return standing;
+  };
+  const contextOf = (visit: Visit): GuardContext => {
+    const isSecure = isSecureVisit(visit, standing.policy);
+    return { options, standing, assets, visit, isSecure, now: options.clock() };
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';
     try {
-      tell({ ...options, standing, visit }, { type: 'failed', message });
+      tell({ options, standing, visit }, { type: 'failed', message });
     } catch {
       // A listener that fails must not open the door either.
     }
@@ -52,7 +55,7 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
   return {
     answer(visit) {
       try {
-        const verdict = answerVisit(contextOf(visit));
+        const verdict = answerVisit(refresh(), visit, contextOf);
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
       } catch (error) {
@@ -62,15 +65,22 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
   };
 }
 
-function answerVisit(context: GuardContext): Verdict | Promise<Verdict> {
-  const { visit, standing, now } = context;
-  const { prefix } = standing.policy.site;
+const open: Verdict = { kind: 'open' };
+
+function answerVisit(
+  { policy }: Standing,
+  visit: Visit,
+  contextOf: (visit: Visit) => GuardContext,
+): Verdict | Promise<Verdict> {
+  const { prefix } = policy.site;
   if (visit.target.startsWith(prefix) && visit.target[prefix.length] === '/') {
-    return answerEndpoint(context, visit.target.slice(prefix.length + 1).split('?', 1)[0] ?? '');
+    const name = visit.target.slice(prefix.length + 1).split('?', 1)[0] ?? '';
+    return answerEndpoint(contextOf(visit), name);
   }
-  const nobody: Question = { target: visit.target, passes: [], now };
-  const decision = decide(standing.policy, nobody);
-  if (decision.kind === 'open') return { kind: 'open' };
+  // As a stranger first: most requests are for open pages, and need no more than this.
+  const decision = decide(policy, { target: visit.target, passes: [], now: 0 });
+  if (decision.kind === 'open') return open;
+  const context = contextOf(visit);
   if (decision.kind === 'refused') {
     tell(context, { type: 'refused', refusal: decision.refusal });
     const why = refusalWords[decision.refusal];

@@ -13,7 +13,7 @@ import type { Verdict } from './visit.js';
 
 /** `POST /_dorlin/unlock`: tries the password, and on success adds a pass to the browser's. */
 export async function answerUnlock(context: GuardContext): Promise<Verdict> {
-  const { visit, standing, hasher } = context;
+  const { visit, standing, options } = context;
   const { policy } = standing;
   const fields = await readForm(visit);
   const named = policy.locks.get(fields.get('lock') ?? '');
@@ -24,7 +24,7 @@ export async function answerUnlock(context: GuardContext): Promise<Verdict> {
 
   const typed = fields.get('password') ?? '';
   for (const lock of locks) {
-    const password = await matchPassword(typed, lock.passwords, hasher);
+    const password = await matchPassword(typed, lock.passwords, options.hasher);
     if (password === undefined) continue;
     tell(context, { type: 'unlocked', lock: lock.name, label: password.label });
     return letIn(context, lock, password, to, fields.get('stay') === 'on');
@@ -61,10 +61,10 @@ async function letIn(
   to: string,
   stays: boolean,
 ): Promise<Verdict> {
-  const { visit, standing, keys, isSecure, now, random } = context;
+  const { visit, standing, options, isSecure, now } = context;
   const { policy, audience } = standing;
   const cookies = readCookies(visit, isSecure);
-  const mark = cookies.visit ?? base64url.encode(random(16));
+  const mark = cookies.visit ?? base64url.encode(options.random(16));
   const isLasting = lock.remember.kind === 'span' || (lock.remember.kind === 'choice' && stays);
   const added = newPass(lock, password, now, isLasting ? undefined : mark);
   const kept = (await passesIn(cookies, context)).filter((pass) => {
@@ -73,7 +73,7 @@ async function letIn(
     return passStanding(pass, other, now, cookies.visit) === 'counts';
   });
   const passes: Pass[] = [...kept, added].slice(-maxPasses);
-  const bundle = await packPasses(passes, audience, keys);
+  const bundle = await packPasses(passes, audience, options.keys);
   const lines = keepCookies(bundle, passes, mark, policy, isSecure, now);
   if (!wantsJson(visit)) return seeOther(to, lines);
   return jsonAnswer(200, { open: passes.map(({ l }) => l), to }, { 'set-cookie': lines });

@@ -1,3 +1,4 @@
+import { maxPathLength } from './canonical.js';
 import type { Place } from './place.js';
 import { matchPattern } from './place.js';
 
@@ -45,74 +46,87 @@ const emptyLevel = <Lock>(): Level<Lock> => ({ covers: none, excepts: none, stat
 
 /** Builds the index. The order of the statements is the order of equally close ones in answers. */
 export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIndex<Lock> {
-  const pages = new Map<string, Level<Lock>>();
-  const folders = new Map<string, Level<Lock>>();
+  const pages = new LevelMap<Lock>();
+  const folders = new LevelMap<Lock>();
   const site: Level<Lock> = emptyLevel();
   const patterns: Statement<Lock>[] = [];
 
   for (const statement of statements) {
     const { place } = statement;
-    if (place.kind === 'page') add(levelAt(pages, place.path), statement);
-    else if (place.kind === 'folder') add(levelAt(folders, place.path), statement);
+    if (place.kind === 'page') pages.add(place.path, statement);
+    else if (place.kind === 'folder') folders.add(place.path, statement);
     else if (place.kind === 'site') add(site, statement);
     else patterns.push(statement);
   }
 
-  /** Calls with each level that speaks about the path, closest first, until told to stop. */
-  function walk(path: string, visit: (level: Level<Lock>, closeness: number) => boolean): void {
-    const page = pages.get(path);
-    if (page !== undefined && visit(page, pageCloseness)) return;
-    const matched = patterns.length === 0 ? none : matchedLevels(patterns, path);
-    let nextMatched = 0;
-    let folder = path;
-    let depth = folders.size === 0 && matched.length === 0 ? 0 : depthOf(path);
-    for (; depth > 0; depth--) {
-      const level = folders.get(folder);
-      const closeness = folderCloseness(depth, false);
-      for (; ; nextMatched++) {
-        const match = matched[nextMatched];
-        if (match === undefined || match.closeness < closeness) break;
-        if (visit(match.level, match.closeness)) return;
+  /** The levels that speak about a path, closest first. */
+  function levelsOf(path: string): Found<Lock>[] {
+    const found: Found<Lock>[] = [];
+    const page = pages.get(path, path.length);
+    if (page !== undefined) found.push({ level: page, closeness: pageCloseness });
+    for (let end = path.length; end > 0; end = path.lastIndexOf('/', end - 1)) {
+      const level = folders.get(path, end);
+      if (level !== undefined) {
+        found.push({ level, closeness: folderCloseness(depthOf(path, end), false) });
       }
-      if (level !== undefined && visit(level, closeness)) return;
-      folder = folder.slice(0, folder.lastIndexOf('/'));
     }
-    for (const match of matched.slice(nextMatched)) {
-      if (visit(match.level, match.closeness)) return;
+    if (patterns.length > 0) {
+      found.push(...matchedLevels(patterns, path));
+      found.sort((one, other) => other.closeness - one.closeness);
     }
-    if (site.statements.length > 0) visit(site, siteCloseness);
+    if (site.statements.length > 0) found.push({ level: site, closeness: siteCloseness });
+    return found;
   }
 
   return {
     nearest(path) {
-      let excepted: Lock[] | undefined;
-      let found: readonly Lock[] = none;
-      walk(path, ({ covers, excepts }) => {
-        if (covers.length > 0) {
-          const without = excepted;
-          found = without === undefined ? covers : covers.filter((lock) => !without.includes(lock));
-          if (found.length > 0) return true;
-        }
-        if (excepts.length > 0) excepted = [...(excepted ?? none), ...excepts];
-        return false;
-      });
-      return found;
+      let excepted: readonly Lock[] = none;
+      for (const { level } of levelsOf(path)) {
+        const locks =
+          excepted.length === 0
+            ? level.covers
+            : level.covers.filter((lock) => !excepted.includes(lock));
+        if (locks.length > 0) return locks;
+        if (level.excepts.length > 0) excepted = [...excepted, ...level.excepts];
+      }
+      return none;
     },
     statements(path) {
-      const spoken: Spoken<Lock>[] = [];
-      walk(path, (level, closeness) => {
-        spoken.push(...level.statements.map((statement) => ({ ...statement, closeness })));
-        return false;
-      });
-      return spoken;
+      return levelsOf(path).flatMap(({ level, closeness }) =>
+        level.statements.map((statement) => ({ ...statement, closeness })),
+      );
     },
   };
 }
 
-function levelAt<Lock>(levels: Map<string, Level<Lock>>, path: string): Level<Lock> {
-  let level = levels.get(path);
-  if (level === undefined) levels.set(path, (level = emptyLevel()));
-  return level;
+interface Found<Lock> {
+  readonly level: Level<Lock>;
+  readonly closeness: number;
+}
+
+/**
+ * Levels by path. To cut a front off a path and hash it costs more than all the rest, so it is
+ * first asked whether any path of that length is here: `npm run bench decision` shows the gain.
+ */
+class LevelMap<Lock> {
+  readonly #levels = new Map<string, Level<Lock>>();
+  readonly #lengths = new Uint8Array(maxPathLength + 1);
+
+  /** The level of the first `length` letters of a path. */
+  get(path: string, length: number): Level<Lock> | undefined {
+    // Undefined for what is longer than any path should be: that is looked up all the same.
+    if (this.#lengths[length] === 0) return undefined;
+    return this.#levels.get(length === path.length ? path : path.slice(0, length));
+  }
+
+  add(path: string, statement: Statement<Lock>): void {
+    let level = this.#levels.get(path);
+    if (level === undefined) {
+      this.#levels.set(path, (level = emptyLevel()));
+      this.#lengths[path.length] = 1;
+    }
+    add(level, statement);
+  }
 }
 
 function add<Lock>(level: Level<Lock>, statement: Statement<Lock>): void {
@@ -122,10 +136,7 @@ function add<Lock>(level: Level<Lock>, statement: Statement<Lock>): void {
   if (!level[side].includes(statement.lock)) level[side] = [...level[side], statement.lock];
 }
 
-function matchedLevels<Lock>(
-  patterns: readonly Statement<Lock>[],
-  path: string,
-): { level: Level<Lock>; closeness: number }[] {
+function matchedLevels<Lock>(patterns: readonly Statement<Lock>[], path: string): Found<Lock>[] {
   const parts = path === '' ? [] : path.slice(1).split('/');
   const byCloseness = new Map<number, Level<Lock>>();
   for (const statement of patterns) {
@@ -139,13 +150,12 @@ function matchedLevels<Lock>(
     if (level === undefined) byCloseness.set(closeness, (level = emptyLevel()));
     add(level, statement);
   }
-  return [...byCloseness]
-    .map(([closeness, level]) => ({ level, closeness }))
-    .sort((one, other) => other.closeness - one.closeness);
+  return [...byCloseness].map(([closeness, level]) => ({ level, closeness }));
 }
 
-function depthOf(path: string): number {
+/** How many parts the first `end` letters of a path have. */
+function depthOf(path: string, end: number): number {
   let depth = 0;
-  for (let at = path.indexOf('/'); at >= 0; at = path.indexOf('/', at + 1)) depth++;
+  for (let at = 0; at >= 0 && at < end; at = path.indexOf('/', at + 1)) depth++;
   return depth;
 }

@@ -1,0 +1,23 @@
+/** `npm run bench [name…]`: measures and prints; exit 1 where a goal is missed. */
+import { benchDecision } from './decision.js';
+import { printFigure } from './figures.js';
+import { benchServing } from './serving.js';
+import { benchSpellings } from './spellings.js';
+import { benchStart } from './start.js';
+
+const benches = {
+  decision: benchDecision,
+  start: benchStart,
+  serving: benchServing,
+  spellings: benchSpellings,
+} as const;
+
+const wanted = process.argv.slice(2);
+for (const [name, bench] of Object.entries(benches)) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue;
+  console.log(name);
+  for (const figure of await bench()) {
+    printFigure(figure);
+    if (!figure.isReached) process.exitCode = 1;
+  }
+}
