@@ -19,7 +19,8 @@ export function rawClient(port: number) {
       const made = connect(port, '127.0.0.1', () => {
         resolve(made);
       });
-      made.once('error', reject);
+      // A reset by the server is told by `close` as well.
+      made.on('error', reject);
     });
 
   return {
@@ -61,7 +62,6 @@ export function rawClient(port: number) {
         };
         current.on('data', read);
         current.once('close', closed);
-        current.on('error', () => undefined);
         current.write(
           Buffer.from(`${method} ${target} HTTP/1.1\r\n${lines.join('')}\r\n`, 'latin1'),
         );
