@@ -1,0 +1,72 @@
+/** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
+import { execFileSync } from 'node:child_process';
+import { mkdir } from 'node:fs/promises';
+import { launch, freshPage } from '../test/support/browser.js';
+import { repository, running } from '../test/support/command-line.js';
+
+const folder = `${repository}/docs/screenshots`;
+await mkdir(folder, { recursive: true });
+const browser = await launch();
+const demo = await running(repository, ['demo', '--port', '4288']);
+const wide = { viewport: { width: 1280, height: 800 } };
+
+const page = await freshPage(browser, demo.url, wide);
+await page.goto('/');
+await page.screenshot({ path: `${folder}/demo-start.png` });
+await page.goto('/members/log');
+await page.screenshot({ path: `${folder}/screen-ask.png` });
+await page.unlock('plover-kettle');
+await page.screenshot({ path: `${folder}/screen-wrong.png` });
+
+const phone = await freshPage(browser, demo.url, {
+  viewport: { width: 360, height: 740 },
+  deviceScaleFactor: 2,
+});
+await phone.goto('/visits/teacher-pack');
+await phone.screenshot({ path: `${folder}/screen-phone.png` });
+
+const colors: Readonly<Record<string, string>> = {
+  '31': '#ff9d8f',
+  '32': '#8fd6a4',
+  '33': '#f4c063',
+  '36': '#8fd0e0',
+};
+
+/** Text with terminal colors as HTML. */
+function terminalHtml(text: string): string {
+  const escaped = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+  // Every start of a style is closed by the code that ends it: 39, 22.
+  return escaped
+    .replace(
+      /\u001b\[(31|32|33|36)m/g,
+      (_, code: string) => `<span style="color:${colors[code] ?? ''}">`,
+    )
+    .replace(/\u001b\[1m/g, '<b>')
+    .replace(/\u001b\[2m/g, '<i>')
+    .replace(/\u001b\[39m/g, '</span>')
+    .replace(/\u001b\[22m/g, '</b></i>');
+}
+
+async function terminal(name: string, words: readonly string[], shown: string): Promise<void> {
+  // `script` gives the command a terminal of its own, so that it prints as to a person.
+  const printed = execFileSync(
+    'script',
+    ['-qec', ['node', `${repository}/dist/cli/main.js`, ...words].join(' '), '/dev/null'],
+    {
+      cwd: `${repository}/examples/observatory`,
+      encoding: 'utf8',
+      env: { ...process.env, COLUMNS: '110' },
+    },
+  );
+  const view = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await view.setContent(
+    `<style>body{margin:0;background:#16201f;color:#e4ece9;font:16px/1.42 'DejaVu Sans Mono',monospace;padding:28px 36px}pre{margin:0;font:inherit}i{font-style:normal;opacity:.62}u{text-decoration:none;color:#f4b942}</style><pre><u>$</u> ${shown}\n${terminalHtml(printed.replaceAll('\r', ''))}</pre>`,
+  );
+  await view.screenshot({ path: `${folder}/${name}.png` });
+  await view.close();
+}
+
+await terminal('places', ['places'], 'dorlin places');
+await terminal('explain', ['explain', '/MEMBERS//rota.html'], 'dorlin explain /MEMBERS//rota.html');
+await demo.end();
+await browser.close();
