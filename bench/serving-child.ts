@@ -18,7 +18,7 @@ await writeFiles(folder, {
   }),
 });
 const guard = await guardFromFile(join(folder, 'dorlin.yaml'));
-const { listener } = await serveFolder(join(folder, 'site'), () => guard.policy().site);
+const { listener } = await serveFolder(join(folder, 'site'), guard.policy, guard.file);
 const listen = (server: ReturnType<typeof createServer>) =>
   new Promise<string>((resolve) =>
     server.listen(0, '127.0.0.1', () => {

@@ -47,26 +47,30 @@ function terminalHtml(text: string): string {
     .replace(/\u001b\[22m/g, '</b></i>');
 }
 
-async function terminal(name: string, words: readonly string[], shown: string): Promise<void> {
-  // `script` gives the command a terminal of its own, so that it prints as to a person.
-  const printed = execFileSync(
-    'script',
-    ['-qec', ['node', `${repository}/dist/cli/main.js`, ...words].join(' '), '/dev/null'],
-    {
+/** One or more calls of `dorlin`, one below the other, as a person would see them. */
+async function terminal(name: string, calls: readonly string[]): Promise<void> {
+  const printed = calls.map((call) => {
+    // `script` gives the command a terminal of its own.
+    const run = `node ${repository}/dist/cli/main.js ${call}`;
+    const text = execFileSync('script', ['-qec', run, '/dev/null'], {
       cwd: `${repository}/examples/observatory`,
       encoding: 'utf8',
-      env: { ...process.env, COLUMNS: '110' },
-    },
-  );
-  const view = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    });
+    return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
+  });
+  const view = await browser.newPage({ viewport: { width: 1280, height: 200 } });
   await view.setContent(
-    `<style>body{margin:0;background:#16201f;color:#e4ece9;font:16px/1.42 'DejaVu Sans Mono',monospace;padding:28px 36px}pre{margin:0;font:inherit}i{font-style:normal;opacity:.62}u{text-decoration:none;color:#f4b942}</style><pre><u>$</u> ${shown}\n${terminalHtml(printed.replaceAll('\r', ''))}</pre>`,
+    `<style>body{margin:0;background:#16201f;color:#e4ece9;font:16px/1.42 'DejaVu Sans Mono',monospace;padding:28px 36px}pre{margin:0;font:inherit}i{font-style:normal;opacity:.62}u{text-decoration:none;color:#f4b942}</style><pre>${printed.join('\n')}</pre>`,
   );
-  await view.screenshot({ path: `${folder}/${name}.png` });
+  await view.screenshot({ path: `${folder}/${name}.png`, fullPage: true });
   await view.close();
 }
 
-await terminal('places', ['places'], 'dorlin places');
-await terminal('explain', ['explain', '/MEMBERS//rota.html'], 'dorlin explain /MEMBERS//rota.html');
+await terminal('places', ['places']);
+await terminal('explain', [
+  'explain /MEMBERS//rota.html',
+  "explain '/contact;x'",
+  'explain /members/%2e%2e/contact',
+]);
 await demo.end();
 await browser.close();

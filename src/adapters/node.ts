@@ -128,9 +128,11 @@ function send(
   response.end(method === 'HEAD' ? undefined : body);
 }
 
+type WriteHead = (status: number, headers: OutgoingHttpHeaders) => ServerResponse;
+
 /** Sets headers at the last moment, over whatever the application has set or passes along. */
 function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
-  const { writeHead } = response;
+  const writeHead = response.writeHead.bind(response) as WriteHead;
   response.writeHead = (status: number, ...rest: unknown[]): ServerResponse => {
     const given = rest.at(-1);
     // Handed on in one object: Node is quicker with that than with headers set one by one.
@@ -151,7 +153,7 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
     for (const name in forced) headers[name] = forced[name];
     if (vary !== undefined) headers['vary'] = mergedVary(String(vary), forced['vary']);
     if (typeof rest[0] === 'string') response.statusMessage = rest[0];
-    return writeHead.call(response, status, headers as OutgoingHttpHeaders);
+    return writeHead(status, headers as OutgoingHttpHeaders);
   };
 }
 

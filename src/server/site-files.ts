@@ -1,5 +1,5 @@
 import { readdir } from 'node:fs/promises';
-import { join, relative, sep } from 'node:path';
+import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 
 /**
@@ -7,16 +7,18 @@ import { DorlinError } from '../core/errors.js';
  * whose name begins with a dot are left out, but for `.well-known` (RFC 8615), and so are
  * symbolic links, which could lead out of the folder, and policies.
  *
+ * @param policyFile - the policy, should it lie among them under a name of its own
  * @throws DorlinError `folder-missing`
  */
-export async function siteFiles(folder: string): Promise<string[]> {
+export async function siteFiles(folder: string, policyFile?: string): Promise<string[]> {
+  const policy = policyFile === undefined ? undefined : resolve(policyFile);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
     (cause: unknown) => {
       throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
     },
   );
   return entries
-    .filter((entry) => entry.isFile())
+    .filter((entry) => entry.isFile() && resolve(entry.parentPath, entry.name) !== policy)
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
     .filter((path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin\.ya?ml$/.test(path))
     .sort();

@@ -48,7 +48,7 @@ type Behind = StaticFolder | Proxied;
 
 async function sourceBehind(source: SiteSource, guard: FileGuard): Promise<Behind> {
   return 'folder' in source
-    ? serveFolder(source.folder, () => guard.policy().site)
+    ? serveFolder(source.folder, guard.policy, guard.file)
     : proxyTo(source.to);
 }
 
@@ -78,8 +78,9 @@ async function startBehind(options: SiteServerOptions, behind: Behind): Promise<
   return {
     port: (server.address() as AddressInfo).port,
     close: async () => {
+      const closed = new Promise((done) => server.close(done));
       server.closeAllConnections();
-      await new Promise((closed) => server.close(closed));
+      await closed;
       await behind.close();
       await guard.close();
     },

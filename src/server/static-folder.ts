@@ -2,9 +2,11 @@ import type { RequestListener, ServerResponse } from 'node:http';
 import { watch } from 'chokidar';
 import sirv from 'sirv';
 import type { PlaceRules } from '../core/places/fold.js';
+import type { Policy } from '../core/policy/compile.js';
+import { standingOf } from '../core/policy/review.js';
 import { siteFiles, targetOf } from './site-files.js';
 
-/** A folder of files as a request listener. It knows nothing of locks: the guard stands before it. */
+/** A folder of files as a request listener. The guard stands before it and decides. */
 export interface StaticFolder {
   readonly listener: RequestListener;
   readonly close: () => Promise<void>;
@@ -12,13 +14,20 @@ export interface StaticFolder {
 
 /**
  * Serves a folder: `/about` is about.html, `/press/` is press/index.html by the site's own rules,
- * anything else is the site's 404.html. New and changed files are noticed.
+ * anything else is the site's 404.html, unless that is locked. New and changed files are noticed.
+ *
+ * @param policy - the policy of the moment, of which this uses the site's rules
+ * @param policyFile - where it lies, so that it is never served itself
  *
  * @throws DorlinError `folder-missing`
  */
-export async function serveFolder(folder: string, rules: () => PlaceRules): Promise<StaticFolder> {
+export async function serveFolder(
+  folder: string,
+  policy: () => Policy,
+  policyFile: string,
+): Promise<StaticFolder> {
   const scan = async () => ({
-    files: new Set(await siteFiles(folder)),
+    files: new Set(await siteFiles(folder, policyFile)),
     // Outside of its development mode sirv looks up paths in a list, and never on the disk.
     serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
   });
@@ -26,11 +35,12 @@ export async function serveFolder(folder: string, rules: () => PlaceRules): Prom
 
   const listener: RequestListener = (request, response) => {
     const { files, serve } = site;
+    const rules = policy().site;
     const [rawPath, query] = splitQuery(request.url ?? '/');
     const path = decoded(rawPath);
-    const file = path === undefined ? undefined : fileFor(path, files, rules());
+    const file = path === undefined ? undefined : fileFor(path, files, rules);
     if (path !== undefined && file !== undefined) {
-      const wanted = addressOf(path, file, rules());
+      const wanted = addressOf(path, file, rules);
       if (wanted !== path) {
         response.writeHead(301, { location: targetOf(wanted) + query }).end();
         return;
@@ -41,7 +51,8 @@ export async function serveFolder(folder: string, rules: () => PlaceRules): Prom
       });
       return;
     }
-    if (!files.has('/404.html')) answerMissing(response);
+    // The answer to what is missing may go to anybody, so a locked page must not be it.
+    if (!files.has('/404.html') || !standingOf(policy(), '/404.html').open) answerMissing(response);
     else {
       request.url = '/404.html';
       // A page that is not there must not be answered by 206 or 304.

@@ -8,6 +8,8 @@ import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-fil
 /** A guard over a policy file, with what Node has to offer for everything else. */
 export interface FileGuard extends Guard {
   readonly policy: FollowedPolicy['current'];
+  /** Where the policy lies. */
+  readonly file: string;
   /** Stops following the policy file, so that a process can end. */
   readonly close: () => Promise<void>;
 }
@@ -38,7 +40,7 @@ export async function guardFromFile(
       clock: options.clock ?? (() => Date.now() / 1000),
       onEvent: options.onEvent,
     });
-    return { ...guard, policy: followed.current, close: followed.close };
+    return { ...guard, policy: followed.current, file, close: followed.close };
   } catch (error) {
     await followed.close();
     throw error;

@@ -124,6 +124,19 @@ describe('a folder behind the guard', () => {
     assert.equal(answer.status, 500);
     assert.equal(answer.headers.getSetCookie().length, 0);
   });
+  test('a locked 404 page is not shown to those it is locked for', async () => {
+    const shut = await runSite(
+      files,
+      await policyText({ all: { covers: ['/'], except: ['/open/'] } }),
+    );
+    try {
+      const answer = await fetch(`${shut.url}/open/nothing`);
+      assert.equal(answer.status, 404);
+      assert.equal(await answer.text(), 'Not found\n');
+    } finally {
+      await shut.close();
+    }
+  });
   test('files that come later are served, and locked where they lie', async () => {
     await writeFiles(site.folder, { 'site/late.html': 'late', 'site/members/late.html': 'late' });
     await until(async () => (await fetch(`${site.url}/late`)).status === 200);
