@@ -3,7 +3,15 @@
  * @module
  */
 export { DorlinError, errorTable, type DorlinErrorCode } from './core/errors.js';
-export type { Clock, HashCost, PasswordHasher, RandomBytes } from './core/ports.js';
+export type {
+  Clock,
+  Counters,
+  HashCost,
+  PasswordHasher,
+  RandomBytes,
+  Taken,
+} from './core/ports.js';
+export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
 export { reasonText } from './core/reasons.js';
 export { deriveKeys, type KeyChain, type Keys } from './core/passes/keys.js';

@@ -11,5 +11,6 @@ export {
   type FollowedPolicy,
   type PolicyNews,
 } from './stores/policy-file.js';
-export { nativeHasher } from './stores/hasher.js';
+export { memoryCounters } from './stores/counters-memory.js';
+export { boundedHasher, nativeHasher } from './stores/hasher.js';
 export { openKeys } from './stores/keeping.js';

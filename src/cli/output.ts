@@ -1,10 +1,12 @@
 import Table from 'cli-table3';
 import pico from 'picocolors';
 
+// Its type promises a boolean, but into a pipe it is undefined; and given that, picocolors would
+// decide by itself, and color on a CI.
+const { isTTY } = process.stdout as { readonly isTTY?: boolean };
+
 /** Colors on a terminal only, and never with NO_COLOR. */
-export const paint = pico.createColors(
-  process.stdout.isTTY && (process.env['NO_COLOR'] ?? '') === '',
-);
+export const paint = pico.createColors(isTTY === true && (process.env['NO_COLOR'] ?? '') === '');
 
 export function print(text = ''): void {
   process.stdout.write(`${text}\n`);

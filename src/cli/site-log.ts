@@ -85,6 +85,10 @@ function eventWords(event: GuardEvent): [string, ...string[]] {
       return [paint.green('unlocked'), event.lock, `by ${event.label}`];
     case 'wrong':
       return [paint.yellow('wrong password'), event.lock];
+    case 'waiting':
+      return [paint.yellow('too many tries, not tried'), event.lock];
+    case 'busy':
+      return [paint.yellow('too busy to try a password')];
     case 'left':
       return ['left, passes forgotten'];
     case 'refused':

@@ -63,6 +63,10 @@ export const errorTable = {
     means: 'The password cannot be looked up: only its hash is here, or the secret has changed.',
     mend: 'Rotate it with `dorlin password rotate`, and hand out the new one.',
   },
+  'hashing-busy': {
+    means: 'So many passwords are being tried at once that this one was not hashed.',
+    mend: 'Nothing, if it passes by itself: the guard has answered 503. If it stays, somebody is flooding the site.',
+  },
   'secret-weak': {
     means: 'A secret is too short to sign with.',
     mend: 'Use at least 32 random characters, or unset DORLIN_SECRET and let Dorlin make one.',

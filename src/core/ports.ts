@@ -1,3 +1,5 @@
+import type { Budget } from './guessing/budget.js';
+
 /** What the core and the guard are handed from outside. Each has a default in `dorlin/node`. */
 
 /** The present moment in whole or broken seconds since 1970-01-01T00:00Z. */
@@ -24,3 +26,20 @@ export type PasswordHasher = (
   salt: Uint8Array,
   cost: HashCost,
 ) => Promise<Uint8Array>;
+
+/** What came of taking one from a counter. */
+export interface Taken {
+  readonly isAllowed: boolean;
+  /** Seconds until the counter begins anew. */
+  readonly waitSeconds: number;
+}
+
+/**
+ * Counts tries. Taking is atomic: of any number of calls at the same moment, no more are allowed
+ * than the budget has left.
+ */
+export interface Counters {
+  take(key: string, budget: Budget): Promise<Taken>;
+  /** Gives one back that turned out not to count. */
+  giveBack(key: string, budget: Budget): Promise<void>;
+}

@@ -2,7 +2,7 @@ import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.
 import { readPasses, type Pass } from '../core/passes/pass.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
-import type { Clock, PasswordHasher, RandomBytes } from '../core/ports.js';
+import type { Clock, Counters, PasswordHasher, RandomBytes } from '../core/ports.js';
 import type { ScreenAssets } from './assets.js';
 import type { VisitCookies } from './cookies.js';
 import type { GuardEvent } from './events.js';
@@ -14,7 +14,9 @@ export interface GuardOptions {
   /** The policy of this moment; asked for at every request, so it must be quick. */
   readonly policy: () => Policy;
   readonly keys: KeyChain;
+  /** May reject with a DorlinError `hashing-busy`; the visitor is then asked to come back. */
   readonly hasher: PasswordHasher;
+  readonly counters: Counters;
   readonly random: RandomBytes;
   readonly clock: Clock;
   /**

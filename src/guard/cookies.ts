@@ -9,52 +9,76 @@ export interface VisitCookies {
   readonly passes: string | undefined;
   /** The mark of this visit; gone when the browser closes. */
   readonly visit: string | undefined;
+  /** What says that this browser has opened locks before, not verified yet. */
+  readonly known: string | undefined;
 }
 
 const names = (isSecure: boolean) =>
   isSecure
-    ? { passes: '__Host-dorlin', visit: '__Host-dorlin-visit', open: 'dorlin-open' }
-    : { passes: 'dorlin', visit: 'dorlin-visit', open: 'dorlin-open' };
+    ? {
+        passes: '__Host-dorlin',
+        visit: '__Host-dorlin-visit',
+        known: '__Host-dorlin-known',
+        open: 'dorlin-open',
+      }
+    : { passes: 'dorlin', visit: 'dorlin-visit', known: 'dorlin-known', open: 'dorlin-open' };
 
 /** Longest cookie value that is looked at. */
 const maxCookieLength = 4096;
 
 export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
   const header = headerOf(visit, 'cookie');
-  if (header === undefined) return { passes: undefined, visit: undefined };
+  if (header === undefined) return { passes: undefined, visit: undefined, known: undefined };
   const cookies = parseCookie(header);
-  const { passes: passesName, visit: visitName } = names(isSecure);
-  const passes = cookies[passesName];
-  const mark = cookies[visitName];
+  const name = names(isSecure);
+  const signed = (text: string | undefined) =>
+    text !== undefined && text.length <= maxCookieLength ? text : undefined;
+  const mark = cookies[name.visit];
   return {
-    passes: passes !== undefined && passes.length <= maxCookieLength ? passes : undefined,
+    passes: signed(cookies[name.passes]),
     visit: mark !== undefined && /^[A-Za-z0-9_-]{22}$/.test(mark) ? mark : undefined,
+    known: signed(cookies[name.known]),
   };
 }
 
-/** The `Set-Cookie` lines that keep these passes in the browser. */
+/** What a browser is to keep. */
+export interface KeptCookies {
+  /** The passes, packed and plain. */
+  readonly bundle: string;
+  readonly passes: readonly Pass[];
+  readonly visit: string;
+  readonly known: string;
+}
+
+/** The longest that browsers keep a cookie (RFC 6265bis section 5.5), in seconds. */
+const longestAge = 400 * 24 * 60 * 60;
+
+/** The `Set-Cookie` lines that keep these in the browser. */
 export function keepCookies(
-  bundle: string,
-  passes: readonly Pass[],
-  visit: string,
+  { bundle, passes, visit, known }: KeptCookies,
   policy: Policy,
   isSecure: boolean,
   now: number,
 ): string[] {
   const maxAge = longestRemaining(passes, policy, now);
-  const lasting = maxAge === undefined ? {} : { maxAge };
-  const { passes: passesName, visit: visitName, open } = names(isSecure);
+  const lasting = maxAge === undefined ? {} : { maxAge: Math.min(maxAge, longestAge) };
+  const name = names(isSecure);
   const base = { path: '/', sameSite: 'lax', secure: isSecure } as const;
+  const hidden = { ...base, httpOnly: true };
   const locks = [...new Set(passes.map(({ l }) => l))].join('.');
   return [
-    stringifySetCookie({ name: passesName, value: bundle, ...base, httpOnly: true, ...lasting }),
-    stringifySetCookie({ name: visitName, value: visit, ...base, httpOnly: true }),
+    stringifySetCookie({ name: name.passes, value: bundle, ...hidden, ...lasting }),
+    stringifySetCookie({ name: name.visit, value: visit, ...hidden }),
+    stringifySetCookie({ name: name.known, value: known, ...hidden, maxAge: longestAge }),
     // Grants nothing; a menu reads it to show the right entry without waiting.
-    stringifySetCookie({ name: open, value: locks, ...base, ...lasting }),
+    stringifySetCookie({ name: name.open, value: locks, ...base, ...lasting }),
   ];
 }
 
-/** The `Set-Cookie` lines that make the browser forget everything. */
+/**
+ * The `Set-Cookie` lines that make the browser forget its passes. That it is known stays: it
+ * opens nothing, and without it a stranger's guesses could keep this visitor out.
+ */
 export function forgetCookies(isSecure: boolean): string[] {
   const { passes, visit, open } = names(isSecure);
   return [passes, visit, open].map((name) =>

@@ -4,7 +4,7 @@ export type GuardEvent = {
   readonly address: string;
 } & (
   | { readonly type: 'asked' | 'closed'; readonly lock: string; readonly path: string }
-  | { readonly type: 'wrong'; readonly lock: string }
+  | { readonly type: 'wrong' | 'waiting' | 'busy'; readonly lock: string }
   | {
       readonly type: 'unlocked';
       readonly lock: string;

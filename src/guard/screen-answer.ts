@@ -10,8 +10,9 @@ import { headerOf, type Verdict } from './visit.js';
 export function screenAnswer(
   { standing, assets, visit }: GuardContext,
   lock: Lock,
-  state: 'ask' | 'wrong',
+  state: 'ask' | 'wrong' | 'wait',
   to: string,
+  waitSeconds?: number,
 ): Verdict {
   const { site } = standing.policy;
   const shownState: ScreenState = lock.passwords.length === 0 ? 'closed' : state;
@@ -25,9 +26,12 @@ export function screenAnswer(
     action: `${site.prefix}/unlock`,
     script: `${site.prefix}/assets/${assets.scriptName}`,
     home: standing.home,
+    waitSeconds,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
-  return htmlAnswer(403, body, {
+  const isWaiting = shownState === 'wait';
+  return htmlAnswer(isWaiting ? 429 : 403, body, {
+    ...(isWaiting && waitSeconds !== undefined ? { 'retry-after': String(waitSeconds) } : {}),
     'content-language': language.tag,
     'content-security-policy': assets.contentSecurityPolicy,
     vary: 'Cookie, Accept-Language',

@@ -1,18 +1,26 @@
 import { base64url } from 'jose';
 import { decide } from '../core/decide.js';
+import { DorlinError } from '../core/errors.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
+import {
+  packKnownBrowser,
+  readKnownBrowser,
+  type KnownBrowser,
+} from '../core/passes/known-browser.js';
 import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../core/passes/pass.js';
 import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
-import { jsonAnswer, seeOther } from './answers.js';
+import { spanWords } from '../core/screen/languages.js';
+import { jsonAnswer, seeOther, textAnswer } from './answers.js';
 import { keepCookies, readCookies } from './cookies.js';
+import { countTry } from './guessing.js';
 import { readForm, wantsJson } from './form.js';
 import { lockToAsk, passesIn, tell, type GuardContext } from './context.js';
 import { screenAnswer } from './screen-answer.js';
 import { safeTarget } from './target.js';
 import type { Verdict } from './visit.js';
 
-/** `POST /_dorlin/unlock`: tries the password, and on success adds a pass to the browser's. */
-export async function answerUnlock(context: GuardContext): Promise<Verdict> {
+/** Tries the password at the locks it may be for, and on success adds a pass to the browser's. */
+async function tryPassword(context: GuardContext): Promise<Verdict> {
   const { visit, standing, options } = context;
   const { policy } = standing;
   const fields = await readForm(visit);
@@ -22,18 +30,64 @@ export async function answerUnlock(context: GuardContext): Promise<Verdict> {
   const to = asked ?? landingPlace(named) ?? '/';
   if (locks.length === 0) return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
 
+  const cookies = readCookies(visit, context.isSecure);
+  const browser = await readKnownBrowser(cookies.known, standing.audience, options.keys);
   const typed = fields.get('password') ?? '';
+  const answers: Verdict[] = [];
   for (const lock of locks) {
-    const password = await matchPassword(typed, lock.passwords, options.hasher);
-    if (password === undefined) continue;
+    if (lock.passwords.length === 0) continue;
+    const counted = await countTry(context, lock, browser);
+    if (!counted.isAllowed) {
+      tell(context, { type: 'waiting', lock: lock.name });
+      answers.push(notYet(context, lock, to, counted.waitSeconds));
+      continue;
+    }
+    const password = await matchPassword(typed, lock.passwords, options.hasher).catch(
+      async (error: unknown) => {
+        // What was not hashed was no try.
+        if (isBusy(error)) await counted.giveBack();
+        throw error;
+      },
+    );
+    if (password === undefined) {
+      tell(context, { type: 'wrong', lock: lock.name });
+      answers.push(wrong(context, lock, to));
+      continue;
+    }
+    await counted.giveBack();
     tell(context, { type: 'unlocked', lock: lock.name, label: password.label });
-    return letIn(context, lock, password, to, fields.get('stay') === 'on');
+    return letIn(context, lock, password, to, fields.get('stay') === 'on', browser);
   }
-  const lock = lockToAsk(locks);
-  tell(context, { type: 'wrong', lock: lock.name });
-  if (!wantsJson(visit)) return screenAnswer(context, lock, 'wrong', to);
-  const { words } = standing.languages[0];
+  return answers[0] ?? screenAnswer(context, lockToAsk(locks), 'ask', to);
+}
+
+/** `POST /_dorlin/unlock`: tries the password, unless too much is being tried already. */
+export async function answerUnlock(context: GuardContext): Promise<Verdict> {
+  try {
+    return await tryPassword(context);
+  } catch (error) {
+    if (!isBusy(error)) throw error;
+    tell(context, { type: 'busy', lock: '' });
+    const text =
+      'So many passwords are being tried at the moment that yours was not. Try again soon.';
+    return textAnswer(503, text, { 'retry-after': '5' });
+  }
+}
+
+const isBusy = (error: unknown) => error instanceof DorlinError && error.code === 'hashing-busy';
+
+function wrong(context: GuardContext, lock: Lock, to: string): Verdict {
+  if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wrong', to);
+  const { words } = context.standing.languages[0];
   return jsonAnswer(403, { state: 'wrong', lock: lock.name, message: words.wrong });
+}
+
+function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: number): Verdict {
+  if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
+  const { words, tag } = context.standing.languages[0];
+  const message = words.wait.replace('{span}', spanWords(waitSeconds, tag));
+  const headers = { 'retry-after': String(waitSeconds) };
+  return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds, message }, headers);
 }
 
 /**
@@ -60,6 +114,7 @@ async function letIn(
   password: LockPassword,
   to: string,
   stays: boolean,
+  browser: KnownBrowser | undefined,
 ): Promise<Verdict> {
   const { visit, standing, options, isSecure, now } = context;
   const { policy, audience } = standing;
@@ -73,8 +128,17 @@ async function letIn(
     return passStanding(pass, other, now, cookies.visit) === 'counts';
   });
   const passes: Pass[] = [...kept, added].slice(-maxPasses);
-  const bundle = await packPasses(passes, audience, options.keys);
-  const lines = keepCookies(bundle, passes, mark, policy, isSecure, now);
+  const known: KnownBrowser = {
+    id: browser?.id ?? base64url.encode(options.random(12)),
+    locks: [...new Set([...(browser?.locks ?? []), lock.name])],
+  };
+  const cookiesToKeep = {
+    bundle: await packPasses(passes, audience, options.keys),
+    passes,
+    visit: mark,
+    known: await packKnownBrowser(known, audience, options.keys),
+  };
+  const lines = keepCookies(cookiesToKeep, policy, isSecure, now);
   if (!wantsJson(visit)) return seeOther(to, lines);
   return jsonAnswer(200, { open: passes.map(({ l }) => l), to }, { 'set-cookie': lines });
 }

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { createGuard, type Guard } from '../guard/guard.js';
 import type { GuardOptions } from '../guard/context.js';
-import { nativeHasher } from './hasher.js';
+import { memoryCounters } from './counters-memory.js';
+import { boundedHasher, nativeHasher } from './hasher.js';
 import { openKeys } from './keeping.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
 
@@ -28,14 +29,16 @@ export interface FileGuard extends Guard {
  */
 export async function guardFromFile(
   file: string,
-  options: PolicyNews & Partial<Pick<GuardOptions, 'onEvent' | 'clock' | 'hasher'>> = {},
+  options: PolicyNews &
+    Partial<Pick<GuardOptions, 'onEvent' | 'clock' | 'hasher' | 'counters'>> = {},
 ): Promise<FileGuard> {
   const followed = await followPolicy(file, options);
   try {
     const guard = await createGuard({
       policy: followed.current,
       keys: await openKeys(file),
-      hasher: options.hasher ?? nativeHasher,
+      hasher: options.hasher ?? boundedHasher(nativeHasher),
+      counters: options.counters ?? memoryCounters(),
       random: randomBytes,
       clock: options.clock ?? (() => Date.now() / 1000),
       onEvent: options.onEvent,

@@ -1,4 +1,6 @@
 import type { Algorithm } from '@node-rs/argon2';
+import pLimit from 'p-limit';
+import { DorlinError } from '../core/errors.js';
 import type { PasswordHasher } from '../core/ports.js';
 
 // The Argon2id of @node-rs/argon2's const enum, which cannot be imported file by file.
@@ -17,3 +19,21 @@ export const nativeHasher: PasswordHasher = async (password, salt, cost) => {
     outputLen: cost.length,
   });
 };
+
+/**
+ * A hasher that runs only so many at once, as each takes memory and one of the few threads that
+ * files are read with too, and lets only so many wait.
+ *
+ * @param running - how many run at once. @default 2
+ * @param waiting - how many may wait; one more is refused with a DorlinError `hashing-busy`.
+ * @default 50, which are served in about a second
+ */
+export function boundedHasher(hasher: PasswordHasher, running = 2, waiting = 50): PasswordHasher {
+  const limit = pLimit(running);
+  return (...all) => {
+    if (limit.activeCount + limit.pendingCount >= running + waiting) {
+      throw new DorlinError('hashing-busy', 'Too many passwords are being tried at once.');
+    }
+    return limit(() => hasher(...all));
+  };
+}

@@ -4,17 +4,19 @@ import type { Policy } from '../../src/core/policy/compile.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { createGuard } from '../../src/guard/guard.js';
 import type { Verdict, Visit } from '../../src/guard/visit.js';
+import { memoryCounters } from '../../src/stores/counters-memory.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
 
 export const testSecret = 'a secret for tests and long enough for them';
 
 /** A guard whose policy and clock a test can change, and a browser that keeps its cookies. */
-export async function testGuard(policy: Policy, secret = testSecret) {
+export async function testGuard(policy: Policy, secret = testSecret, hasher = nativeHasher) {
   const world = { policy, now: 1_800_000_000, events: [] as GuardEvent[] };
   const guard = await createGuard({
     policy: () => world.policy,
     keys: await deriveKeys(secret),
-    hasher: nativeHasher,
+    hasher,
+    counters: memoryCounters(),
     random: randomBytes,
     clock: () => world.now,
     onEvent: (event) => world.events.push(event),

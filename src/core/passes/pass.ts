@@ -1,7 +1,7 @@
-import { CompactSign, compactVerify, errors } from 'jose';
 import { z } from 'zod';
 import type { Lock, LockPassword } from '../policy/compile.js';
 import type { KeyChain } from './keys.js';
+import { readSigned, sign, type SignedKind } from './signed.js';
 
 /** The proof that a browser has opened a lock. The keys are short because cookies are small. */
 const passSchema = z.strictObject({
@@ -29,41 +29,31 @@ export const longestVisit = 24 * 60 * 60;
 // A pass may come from another machine whose clock runs a little ahead.
 const clockSkew = 60;
 
-const protectedHeader = { alg: 'HS256', typ: 'dorlin-pass' };
+const kind: SignedKind<z.output<typeof bundleSchema>> = {
+  type: 'dorlin-pass',
+  schema: bundleSchema,
+};
 
-/** Packs passes into one compact JWS (RFC 7515), HS256, signed with the first secret. */
+/** Packs passes into one signed text for a cookie. */
 export async function packPasses(
   passes: readonly Pass[],
   site: string,
   keys: KeyChain,
 ): Promise<string> {
-  const payload = new TextEncoder().encode(JSON.stringify({ aud: site, passes }));
-  return new CompactSign(payload).setProtectedHeader(protectedHeader).sign(keys[0].pass);
+  return sign({ aud: site, passes: [...passes] }, kind, keys);
 }
 
 /**
- * The passes in a cookie; none if any doubt remains about it: a wrong signature, another site,
- * another algorithm, another shape. Whether they still count is asked of {@link passStanding}.
+ * The passes in a cookie; none if any doubt remains about it. Whether they still count is asked of
+ * {@link passStanding}.
  */
 export async function readPasses(
   cookie: string,
   site: string,
   keys: KeyChain,
 ): Promise<readonly Pass[]> {
-  for (const { pass } of keys) {
-    try {
-      const { payload, protectedHeader: header } = await compactVerify(cookie, pass, {
-        algorithms: [protectedHeader.alg],
-      });
-      if (header.typ !== protectedHeader.typ) return [];
-      const bundle = bundleSchema.parse(JSON.parse(new TextDecoder().decode(payload)));
-      return bundle.aud === site ? bundle.passes : [];
-    } catch (error) {
-      if (error instanceof errors.JWSSignatureVerificationFailed) continue;
-      return [];
-    }
-  }
-  return [];
+  const bundle = await readSigned(cookie, kind, keys);
+  return bundle?.aud === site ? bundle.passes : [];
 }
 
 /** Whether a pass counts, or why it no longer does. */

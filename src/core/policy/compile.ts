@@ -30,6 +30,8 @@ export interface Lock {
 export interface Policy {
   readonly site: SiteDocument;
   readonly locks: ReadonlyMap<string, Lock>;
+  /** How often passwords may be tried. */
+  readonly guessing: PolicyDocument['guessing'];
   /** Reads request targets by the site's rules. */
   readonly read: (target: string) => Canonical;
   /** Reads places as an owner writes them. */
@@ -72,7 +74,8 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   }
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
-  return { ok: true, policy: { site: document.site, locks, read, parsePlace: parse, index } };
+  const { site, guessing } = document;
+  return { ok: true, policy: { site, locks, guessing, read, parsePlace: parse, index } };
 }
 
 function* statementsOf(locks: Iterable<Lock>): Iterable<Statement<Lock>> {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { isAddressRange } from '../bypass/address.js';
 import { parsePhc } from '../passwords/phc.js';
+import { parseBudget, type Budget } from '../guessing/budget.js';
 import { parseSpan, spanExample } from './span.js';
 
 /** How long a pass lasts. */
@@ -151,6 +152,22 @@ const site = z.strictObject({
     .meta({ description: 'Where Dorlin’s own addresses lie.' }),
 });
 
+const budget = z
+  .string()
+  .refine((text) => parseBudget(text) !== undefined, {
+    error: 'write a number of tries and a span, such as `10 per 15 minutes` or `100 per hour`',
+  })
+  .transform((text): Budget => parseBudget(text) ?? { tries: 1, seconds: 3600 });
+
+const guessing = z.strictObject({
+  perVisitor: budget.prefault('10 per 15 minutes').meta({
+    description: 'How often one visitor may try at one lock; a browser known there has its own.',
+  }),
+  perLock: budget.prefault('100 per hour').meta({
+    description: 'How often all unknown visitors together may try at one lock.',
+  }),
+});
+
 const lockName = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
   error: 'a lock name is small letters, digits, `-` and `_`, beginning with a letter',
 });
@@ -161,6 +178,7 @@ export const policySchema = z
     dorlin: z.literal(1, { error: 'the first line of a policy is `dorlin: 1`' }),
     site,
     locks: z.record(lockName, lock).default({}),
+    guessing: guessing.prefault({}),
   })
   .meta({ title: 'Dorlin policy', description: 'What is locked on a site, and who gets in.' });
 

@@ -29,6 +29,8 @@ export function spanWords(seconds: number, tag: string): string {
       ? [seconds / 86_400, 'day']
       : seconds % 3600 === 0
         ? [seconds / 3600, 'hour']
-        : [Math.max(1, Math.round(seconds / 60)), 'minute'];
+        : seconds > 90
+          ? [Math.ceil(seconds / 60), 'minute']
+          : [seconds, 'second'];
   return new Intl.NumberFormat(tag, { style: 'unit', unit, unitDisplay: 'long' }).format(count);
 }

@@ -2,7 +2,7 @@ import { spanWords, type ScreenLanguage } from './languages.js';
 import { doorPicture, screenStyle } from './style.js';
 
 /** What the screen is saying. */
-export type ScreenState = 'ask' | 'wrong' | 'closed';
+export type ScreenState = 'ask' | 'wrong' | 'wait' | 'closed';
 
 /** All that a screen shows. Every text may hold anything; it is escaped here. */
 export interface ScreenView {
@@ -19,6 +19,8 @@ export interface ScreenView {
   readonly script: string;
   /** The way home; left out where the start page is locked itself. */
   readonly home?: string | undefined;
+  /** In state `wait`: seconds until the next try. */
+  readonly waitSeconds?: number | undefined;
   /** Seconds for which the visitor may choose to stay unlocked; left out where there is no choice. */
   readonly staySeconds?: number | undefined;
 }
@@ -59,17 +61,18 @@ ${isClosed ? '' : form(view)}${home}
 
 function form(view: ScreenView): string {
   const { words, tag } = view.language;
-  const isWrong = view.state === 'wrong';
-  const error = isWrong
-    ? `<p class="error" id="error" role="alert">${escapeHtml(words.wrong)}</p>\n`
-    : '';
+  const fault = faultOf(view);
+  const error =
+    fault === undefined
+      ? ''
+      : `<p class="error" id="error" role="alert">${escapeHtml(fault)}</p>\n`;
   const stay =
     view.staySeconds === undefined
       ? ''
       : `<label class="stay"><input type="checkbox" name="stay" value="on"> <span>${escapeHtml(
           words.stay.replace('{span}', spanWords(view.staySeconds, tag)),
         )}</span></label>\n`;
-  const invalid = isWrong ? ' aria-invalid="true" aria-describedby="error"' : '';
+  const invalid = fault !== undefined ? ' aria-invalid="true" aria-describedby="error"' : '';
   return `<form method="post" action="${escapeHtml(view.action)}">
 ${error}<label for="password" id="label">${escapeHtml(words.label)}</label>
 <div class="field"><input id="password" name="password" type="password" required autofocus autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
@@ -78,6 +81,16 @@ ${stay}<input type="hidden" name="lock" value="${escapeHtml(view.lock)}">
 <button class="open" type="submit">${escapeHtml(words.button)}</button>
 </form>
 <p class="hint">${escapeHtml(words.hint)}</p>`;
+}
+
+/** What is wrong, if anything is. */
+function faultOf({
+  state,
+  language: { words, tag },
+  waitSeconds = 60,
+}: ScreenView): string | undefined {
+  if (state === 'wrong') return words.wrong;
+  return state === 'wait' ? words.wait.replace('{span}', spanWords(waitSeconds, tag)) : undefined;
 }
 
 const rightToLeft = new Set(['ar', 'fa', 'he', 'ur', 'yi', 'ps', 'sd', 'ug', 'dv']);

@@ -23,7 +23,7 @@ label{display:block;font-weight:600}
 .field input{flex:1;min-width:0;font:inherit;font-size:1.125rem;color:inherit;background:transparent;border:0;padding:.72rem .9rem;border-radius:.4rem;outline:0}
 .field:focus-within{border-color:var(--press)}.field:has(input:focus){outline:3px solid var(--ring);outline-offset:3px}
 .field button{flex:none;font:inherit;font-size:.9375rem;font-weight:600;color:var(--ink);background:none;border:0;border-radius:.4rem;padding:0 .95rem;min-width:4.5rem;cursor:pointer;text-decoration:underline;text-underline-offset:.2em;text-decoration-thickness:1px}
-.wrong .field{border-color:var(--bad)}
+.wrong .field,.wait .field{border-color:var(--bad)}
 .error{margin-bottom:1.25rem;padding:.8rem 1rem;border-inline-start:.3rem solid var(--bad);border-radius:.25rem;background:var(--bad-ground);color:var(--bad);font-weight:600}
 .stay{display:flex;gap:.65rem;align-items:flex-start;margin-top:1rem;font-weight:400}
 .stay input{flex:none;width:1.25rem;height:1.25rem;margin:.16rem 0 0;accent-color:var(--press)}

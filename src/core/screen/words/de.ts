@@ -11,6 +11,7 @@ export const de: ScreenWords = {
   hint: 'Sie haben keines erhalten? Dann haben Sie nichts vergessen: Diese Seite ist nicht öffentlich.',
   wrong:
     'Das ist nicht das Passwort. Prüfen Sie Schreibweise und Großbuchstaben und versuchen Sie es noch einmal.',
+  wait: 'Das waren zu viele Versuche. Bitte warten Sie {span} und versuchen Sie es dann noch einmal.',
   closedHeading: 'Diese Seite ist geschlossen',
   closedMessage:
     'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',

@@ -10,6 +10,7 @@ export const en: ScreenWords = {
   button: 'Open the page',
   hint: 'Were you given none? Then you have forgotten nothing: this page is not for the public.',
   wrong: 'That is not the password. Check the spelling and the capital letters, and try again.',
+  wait: 'There were too many tries. Please wait {span}, then try again.',
   closedHeading: 'This page is closed',
   closedMessage: 'It is not open to visitors. There is no password you would need to know.',
   home: 'Back to the start page',

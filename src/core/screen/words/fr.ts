@@ -11,6 +11,7 @@ export const fr: ScreenWords = {
   hint: 'Vous n’en avez pas reçu ? Vous n’avez rien oublié : cette page n’est pas publique.',
   wrong:
     'Ce n’est pas le bon mot de passe. Vérifiez l’orthographe et les majuscules, puis réessayez.',
+  wait: 'Il y a eu trop d’essais. Patientez {span}, puis réessayez.',
   closedHeading: 'Cette page est fermée',
   closedMessage: 'Elle n’est pas ouverte aux visiteurs. Aucun mot de passe n’est à connaître.',
   home: 'Retour à la page d’accueil',

@@ -1,4 +1,4 @@
-/** Every text of the screen, in one language. `{span}` in `stay` is replaced by the time. */
+/** Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time. */
 export interface ScreenWords {
   readonly heading: string;
   readonly message: string;
@@ -9,6 +9,7 @@ export interface ScreenWords {
   readonly button: string;
   readonly hint: string;
   readonly wrong: string;
+  readonly wait: string;
   readonly closedHeading: string;
   readonly closedMessage: string;
   readonly home: string;

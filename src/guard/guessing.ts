@@ -1,0 +1,49 @@
+import { visitorAddress } from '../core/bypass/address.js';
+import { visitorKey } from '../core/guessing/budget.js';
+import type { KnownBrowser } from '../core/passes/known-browser.js';
+import type { Lock } from '../core/policy/compile.js';
+import type { GuardContext } from './context.js';
+import { headerOf } from './visit.js';
+
+/** A try that was counted, or how long to wait before the next. */
+export type CountedTry =
+  | { readonly isAllowed: true; readonly giveBack: () => Promise<void> }
+  | { readonly isAllowed: false; readonly waitSeconds: number };
+
+/**
+ * Counts one try at a lock, before anything is hashed, so that guesses sent all at once cannot
+ * exceed the budget by one. The lock's own budget comes first: a guesser with any number of
+ * addresses then fills no more counters than that budget has tries.
+ */
+export async function countTry(
+  { options: { counters }, standing, visit }: GuardContext,
+  lock: Lock,
+  browser: KnownBrowser | undefined,
+): Promise<CountedTry> {
+  const { perVisitor, perLock } = standing.policy.guessing;
+  const known = browser?.locks.includes(lock.name) === true ? browser : undefined;
+  const forwardedFor = headerOf(visit, 'x-forwarded-for');
+  const address = visitorAddress(visit.address, forwardedFor, standing.policy.site.trustedProxies);
+  const at = `${standing.audience}\n${lock.name}\n`;
+  const needed =
+    known === undefined
+      ? [
+          { key: `${at}all`, budget: perLock },
+          { key: `${at}visitor ${visitorKey(address)}`, budget: perVisitor },
+        ]
+      : [{ key: `${at}browser ${known.id}`, budget: perVisitor }];
+
+  const taken: typeof needed = [];
+  const giveBack = async () => {
+    for (const { key, budget } of taken) await counters.giveBack(key, budget);
+  };
+  for (const one of needed) {
+    const { isAllowed, waitSeconds } = await counters.take(one.key, one.budget);
+    if (!isAllowed) {
+      await giveBack();
+      return { isAllowed: false, waitSeconds };
+    }
+    taken.push(one);
+  }
+  return { isAllowed: true, giveBack };
+}

@@ -1,0 +1,194 @@
+import assert from 'node:assert/strict';
+import { describe, test } from 'node:test';
+import { parseBudget, visitorKey } from '../../src/core/guessing/budget.js';
+import { boundedHasher } from '../../src/stores/hasher.js';
+import { answered, testGuard } from '../support/guards.js';
+import { testPolicy } from '../support/policies.js';
+
+const locks = {
+  members: { covers: ['/members/'], passwords: { aa: 'one' } },
+  press: { covers: ['/press/'], passwords: { pp: 'ink' } },
+};
+const policy = await testPolicy(locks, {
+  languages: ['en', 'de'],
+  trustedProxies: ['198.51.100.1'],
+});
+
+type World = Awaited<ReturnType<typeof testGuard>>;
+
+/** One try from an address, by a browser of its own unless one is given. */
+async function tried(
+  world: World,
+  address: string,
+  password: string,
+  { lock = 'members', browser = world.browser(), headers = {} } = {},
+) {
+  const body = new URLSearchParams({ lock, password, to: `/${lock}/` }).toString();
+  return answered(
+    await browser.send({
+      target: '/_dorlin/unlock',
+      method: 'POST',
+      address,
+      headers: { 'content-type': 'application/x-www-form-urlencoded', ...headers },
+      readBody: () => Promise.resolve(body),
+    }),
+  );
+}
+
+test('a budget is a number and a span', () => {
+  assert.deepEqual(parseBudget('10 per 15 minutes'), { tries: 10, seconds: 900 });
+  assert.deepEqual(parseBudget('100 per hour'), { tries: 100, seconds: 3600 });
+  for (const wrong of [
+    '10',
+    '0 per hour',
+    'ten per hour',
+    '10 per',
+    '10 per fortnight',
+    '10 per 15',
+    '-1 per hour',
+  ]) {
+    assert.equal(parseBudget(wrong), undefined, wrong);
+  }
+});
+
+test('one visitor is one IPv4 address, or 64 bits of an IPv6 one', () => {
+  assert.equal(visitorKey('192.0.2.7'), visitorKey('::ffff:192.0.2.7'));
+  assert.equal(visitorKey('2001:db8:1:2::3'), visitorKey('2001:db8:1:2:ffff::9'));
+  assert.notEqual(visitorKey('2001:db8:1:2::3'), visitorKey('2001:db8:1:3::3'));
+  assert.equal(visitorKey('nonsense'), visitorKey(undefined));
+});
+
+describe('guesses are counted', () => {
+  test('of 1,000 at the same moment from one address, not one beyond the budget is hashed', async () => {
+    const world = await testGuard(policy);
+    const answers = await Promise.all(
+      Array.from({ length: 1000 }, (_, at) => tried(world, '192.0.2.7', `guess ${at}`)),
+    );
+    assert.equal(answers.filter(({ status }) => status === 403).length, 10);
+    assert.equal(answers.filter(({ status }) => status === 429).length, 990);
+    assert.equal(world.events.filter(({ type }) => type === 'wrong').length, 10);
+    const late = await tried(world, '192.0.2.7', 'one');
+    assert.equal(late.status, 429, 'the right one is not tried either');
+    const seconds = Number(late.headers['retry-after']);
+    assert.ok(seconds > 880 && seconds <= 900, String(seconds));
+    assert.match(late.body, /Please wait 15 minutes, then try again/);
+    assert.equal(
+      (await tried(world, '192.0.2.8', 'one')).status,
+      303,
+      'a neighbour is not in the way',
+    );
+    assert.equal(
+      (await tried(world, '192.0.2.7', 'ink', { lock: 'press' })).status,
+      303,
+      'nor is another lock',
+    );
+  });
+  test('of 1,000 from as many addresses, no more than the lock allows', async () => {
+    const world = await testGuard(policy);
+    const answers = await Promise.all(
+      Array.from({ length: 1000 }, (_, at) =>
+        tried(world, `2001:db8:${at.toString(16)}::1`, 'guess'),
+      ),
+    );
+    assert.equal(answers.filter(({ status }) => status === 403).length, 100);
+    assert.equal(answers.filter(({ status }) => status === 429).length, 900);
+  });
+  test('what is said of the address is believed from trusted proxies alone', async () => {
+    const world = await testGuard(policy);
+    for (let at = 0; at < 12; at++) {
+      const { status } = await tried(world, '203.0.113.9', 'guess', {
+        headers: { 'x-forwarded-for': `192.0.2.${at}` },
+      });
+      assert.equal(status, at < 10 ? 403 : 429);
+    }
+    for (let at = 0; at < 12; at++) {
+      const { status } = await tried(world, '198.51.100.1', 'guess', {
+        headers: { 'x-forwarded-for': `192.0.2.${at}` },
+      });
+      assert.equal(status, 403);
+    }
+  });
+  test('right ones do not count, however many', async () => {
+    const world = await testGuard(policy);
+    for (let at = 0; at < 150; at++)
+      assert.equal((await tried(world, '192.0.2.7', 'one')).status, 303);
+  });
+  test('a browser known at the lock is not kept out by strangers', async () => {
+    const world = await testGuard(policy);
+    const [known, elsewhere] = [world.browser(), world.browser()];
+    await tried(world, '192.0.2.7', 'one', { browser: known });
+    await tried(world, '192.0.2.7', 'ink', { lock: 'press', browser: elsewhere });
+    await Promise.all(
+      Array.from({ length: 300 }, (_, at) =>
+        tried(world, `2001:db8:${at.toString(16)}::1`, 'guess'),
+      ),
+    );
+    assert.equal((await tried(world, '192.0.2.7', 'one')).status, 429, 'a stranger waits');
+    assert.equal(
+      (await tried(world, '192.0.2.7', 'one', { browser: elsewhere })).status,
+      429,
+      'so does one known at another lock',
+    );
+    assert.equal((await tried(world, '192.0.2.7', 'one', { browser: known })).status, 303);
+    for (let at = 0; at < 10; at++) await tried(world, '192.0.2.7', 'guess', { browser: known });
+    assert.equal(
+      (await tried(world, '192.0.2.7', 'one', { browser: known })).status,
+      429,
+      'its own budget has an end',
+    );
+    known.cookies.set('dorlin-known', { value: 'forged.by.hand', lasts: true });
+    assert.equal((await tried(world, '192.0.2.7', 'one', { browser: known })).status, 429);
+  });
+  test('as JSON and in another language', async () => {
+    const strict = await testGuard({
+      ...policy,
+      guessing: { perVisitor: { tries: 1, seconds: 60 }, perLock: { tries: 5, seconds: 60 } },
+    });
+    await tried(strict, '192.0.2.7', 'guess');
+    const { status, body } = await tried(strict, '192.0.2.7', 'guess', {
+      headers: { accept: 'application/json' },
+    });
+    assert.equal(status, 429);
+    assert.equal((JSON.parse(body) as { state: string }).state, 'wait');
+    const german = await tried(strict, '192.0.2.7', 'guess', {
+      headers: { 'accept-language': 'de' },
+    });
+    assert.match(german.body, /bitte warten Sie (60|5\d) Sekunden/i);
+    assert.deepEqual(
+      strict.events.map(({ type }) => type),
+      ['wrong', 'waiting', 'waiting'],
+    );
+  });
+});
+
+test('more than can be hashed are asked to come back, and were no tries', async () => {
+  const release: (() => void)[] = [];
+  const slow = boundedHasher(
+    () =>
+      new Promise((resolve) =>
+        release.push(() => {
+          resolve(new Uint8Array(32));
+        }),
+      ),
+    2,
+    3,
+  );
+  const world = await testGuard(
+    { ...policy, guessing: { ...policy.guessing, perVisitor: { tries: 6, seconds: 60 } } },
+    undefined,
+    slow,
+  );
+  const tries = Array.from({ length: 6 }, () => tried(world, '192.0.2.7', 'guess'));
+  const busy = await Promise.race(tries);
+  assert.equal(busy.status, 503);
+  assert.equal(busy.headers['retry-after'], '5');
+  // What is free again lets the waiting ones through, and the one turned away may try once more.
+  const letGo = setInterval(() => {
+    for (const go of release.splice(0)) go();
+  }, 1);
+  const statuses = (await Promise.all(tries)).map(({ status }) => status);
+  assert.deepEqual(statuses.sort(), [403, 403, 403, 403, 403, 503]);
+  assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 403);
+  assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 429);
+  clearInterval(letGo);
+});
