@@ -27,5 +27,6 @@ export { judgeStrength, type GuessEstimator, type Strength } from './core/passwo
 export { renderScreen, type ScreenState, type ScreenView } from './core/screen/render.js';
 export { createGuard, type Guard } from './guard/guard.js';
 export type { GuardOptions } from './guard/context.js';
+export type { Identity, Visitor } from './core/bypass/bypass.js';
 export type { GuardEvent } from './guard/events.js';
 export type { Verdict, VerdictHeaders, Visit, VisitHeaders } from './guard/visit.js';

@@ -5,7 +5,13 @@ import type {
   ServerResponse,
 } from 'node:http';
 import type { Guard } from '../guard/guard.js';
-import type { Verdict, VerdictHeaders, Visit, VisitHeaders } from '../guard/visit.js';
+import {
+  missingTarget,
+  type Verdict,
+  type VerdictHeaders,
+  type Visit,
+  type VisitHeaders,
+} from '../guard/visit.js';
 
 /** A request as Connect and Express hand it on: they keep the address as it arrived. */
 type HandedRequest = IncomingMessage & {
@@ -54,6 +60,7 @@ function judge(
       return;
     }
     if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
+    if (verdict.kind === 'missing') askForNothing(request);
     next();
   };
   const verdict = guard.answer(new NodeVisit(request, target));
@@ -71,6 +78,23 @@ export function guardListener(guard: Guard, listener: RequestListener): RequestL
   };
 }
 
+/** Makes the application answer as to an address where there is nothing, without condition. */
+function askForNothing(request: HandedRequest): void {
+  const changed = request as { url?: string; originalUrl?: string };
+  changed.url = missingTarget;
+  if (changed.originalUrl !== undefined) changed.originalUrl = missingTarget;
+  for (const name of [
+    'range',
+    'if-range',
+    'if-match',
+    'if-none-match',
+    'if-modified-since',
+    'if-unmodified-since',
+  ]) {
+    Reflect.deleteProperty(request.headers, name);
+  }
+}
+
 /** A request as a visit. What costs anything is only looked up when it is asked for. */
 class NodeVisit implements Visit {
   readonly #request: HandedRequest;
@@ -86,6 +110,9 @@ class NodeVisit implements Visit {
   }
   get headers(): VisitHeaders {
     return this.#request.headers;
+  }
+  get raw(): IncomingMessage {
+    return this.#request;
   }
   get encrypted(): boolean {
     return 'encrypted' in this.#request.socket;

@@ -26,6 +26,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./password.js'),
   },
   {
+    name: 'bypass',
+    summary: 'let people in without a password',
+    load: () => import('./bypass.js'),
+  },
+  {
     name: 'explain',
     summary: 'why an address is open or shut',
     load: () => import('./explain.js'),

@@ -1,7 +1,11 @@
 import type { Command } from 'commander';
 import { decide, type Decision, type Reason } from '../core/decide.js';
-import type { Policy } from '../core/policy/compile.js';
+import { lockToAsk } from '../core/decide.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
+import { isAddressRange } from '../core/bypass/address.js';
+import type { Visitor } from '../core/bypass/bypass.js';
+import { DorlinError } from '../core/errors.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
 import { nativeHasher } from '../stores/hasher.js';
@@ -12,6 +16,10 @@ import { readStandardInput } from './password-input.js';
 
 interface ExplainOptions extends CommonOptions {
   readonly passwordStdin?: boolean;
+  readonly from?: string;
+  readonly person?: string;
+  readonly role?: readonly string[];
+  readonly signedIn?: boolean;
 }
 
 export function command(summary: string): Command {
@@ -19,6 +27,10 @@ export function command(summary: string): Command {
     .usage('URL [options]')
     .argument('<url>', 'an address of the site, as a path or whole')
     .option('--password-stdin', 'for a visitor who typed the password on standard input')
+    .option('--from <address>', 'for a visitor from this address')
+    .option('--person <name>', 'for this person, signed in')
+    .option('--role <role...>', 'for somebody with these roles')
+    .option('--signed-in', 'for somebody signed in')
     .action(explain);
 }
 
@@ -29,7 +41,9 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   const tries = options.passwordStdin === true ? await tryPassword(policy, now) : undefined;
   const because: Reason[] = [];
   const passes = tries?.passes ?? [];
-  const decision = decide(policy, { target, passes, visit: thisVisit, now }, because);
+  const visitor = visitorOf(options);
+  const question = { target, passes, visit: thisVisit, visitor, now };
+  const decision = decide(policy, question, because);
   if (options.json === true) {
     printJson({
       url,
@@ -42,8 +56,10 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
     });
     return;
   }
-  const visitor = tries === undefined ? 'a stranger' : 'a visitor with that password';
-  print(`${paint.bold(target)} ${headline(decision, visitor)}`);
+  const isStranger =
+    tries === undefined &&
+    !('from' in options || 'person' in options || 'role' in options || 'signedIn' in options);
+  print(`${paint.bold(target)} ${headline(decision, isStranger ? 'a stranger' : 'that visitor')}`);
   print();
   print(columns(because.map(rowOf)));
   if (tries !== undefined) {
@@ -56,6 +72,16 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   }
   print();
   print(`Answer: ${answerOf(decision)}`);
+}
+
+/** The visitor that the options describe. */
+function visitorOf({ from, person, role = [], signedIn }: ExplainOptions): Visitor {
+  if (from !== undefined && (from.includes('/') || !isAddressRange(from))) {
+    throw new DorlinError('call-wrong', `\`${from}\` is no address.`, {
+      mend: 'Write one IPv4 or IPv6 address, such as `203.0.113.7`.',
+    });
+  }
+  return { address: from, person, roles: role, signedIn: signedIn ?? person !== undefined };
 }
 
 /** The mark of the visit that is played here. */
@@ -92,7 +118,8 @@ function headline(decision: Decision, visitor: string): string {
 function rowOf(reason: Reason): [string, string] {
   const mark =
     (reason.code === 'covered' && reason.nearest) ||
-    (reason.code === 'pass' && reason.standing === 'counts')
+    (reason.code === 'pass' && reason.standing === 'counts') ||
+    (reason.code === 'bypass' && reason.unmet.length === 0)
       ? paint.bold('→')
       : ' ';
   return [mark, reasonText(reason)];
@@ -102,15 +129,26 @@ function answerOf(decision: Decision): string {
   switch (decision.kind) {
     case 'open':
       return 'the page, untouched';
-    case 'let-in':
-      return 'the page, with Cache-Control: private, no-store';
+    case 'let-in': {
+      const by =
+        decision.bypass === undefined ? '' : ` and Dorlin-Let-In: bypass ${decision.bypass}`;
+      return `the page, with Cache-Control: private, no-store${by}`;
+    }
     case 'refused':
       return `400, because ${refusalWords[decision.refusal]}`;
     case 'shut':
-      return decision.locks.some(({ passwords }) => passwords.length > 0)
-        ? `403, the screen of ${locksOf(decision).join(' or ')} asking for its password`
-        : `403, the screen of ${locksOf(decision).join(' or ')}, closed`;
+      return outsiderWords(lockToAsk(decision.locks), locksOf(decision).join(' or '));
   }
+}
+
+/** What an outsider gets, in words. */
+function outsiderWords({ outsiders, passwords }: Lock, names: string): string {
+  if (typeof outsiders !== 'string') return `302, sent to ${outsiders.redirect}`;
+  if (outsiders === 'not-found') return 'the site’s own answer to what is not there';
+  if (outsiders === 'closed') return `503, the screen of ${names}, closed`;
+  return passwords.length > 0
+    ? `403, the screen of ${names} asking for its password`
+    : `403, the screen of ${names}, closed`;
 }
 
 const locksOf = (decision: Decision) =>

@@ -1,3 +1,4 @@
+import { stranger, unmetConditions, type BypassCondition, type Visitor } from './bypass/bypass.js';
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
 import type { Refusal } from './places/canonical.js';
@@ -11,6 +12,8 @@ export interface Question {
   readonly passes: readonly Pass[];
   /** The browser's mark of this visit, where it has one. */
   readonly visit?: string | undefined;
+  /** Who the visitor is known to be; nobody, if left out. */
+  readonly visitor?: Visitor | undefined;
   /** In seconds since 1970. */
   readonly now: number;
 }
@@ -22,7 +25,12 @@ export type Decision =
   /** No lock covers it. */
   | { readonly kind: 'open' }
   /** Every lock that counts is open to this visitor. */
-  | { readonly kind: 'let-in'; readonly locks: readonly Lock[] }
+  | {
+      readonly kind: 'let-in';
+      readonly locks: readonly Lock[];
+      /** The bypass that let the visitor in, where it was not passes alone. */
+      readonly bypass?: string | undefined;
+    }
   /** At least one is not; any of `locks` would open the first that is not. */
   | { readonly kind: 'shut'; readonly locks: readonly Lock[] };
 
@@ -40,6 +48,14 @@ export type Reason =
   | { readonly code: 'no-lock'; readonly reading: string }
   | { readonly code: 'no-password'; readonly lock: string }
   | { readonly code: 'no-pass'; readonly lock: string }
+  | { readonly code: 'requires'; readonly lock: string; readonly required: string }
+  | {
+      readonly code: 'bypass';
+      readonly lock: string;
+      readonly bypass: string;
+      /** The conditions that do not hold; none: it lets the visitor in. */
+      readonly unmet: readonly BypassCondition[];
+    }
   | {
       readonly code: 'pass';
       readonly lock: string;
@@ -62,40 +78,90 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
     because?.push({ code: 'refused', refusal: canonical.refusal });
     return { kind: 'refused', refusal: canonical.refusal };
   }
-  let letIn: readonly Lock[] | undefined;
+  let letIn: Lock[] | undefined;
   let shut: readonly Lock[] | undefined;
+  let bypass: string | undefined;
   for (const reading of canonical.readings) {
     const nearest = policy.index.nearest(reading);
     if (because !== undefined) explainReading(policy, reading, nearest, because);
     if (nearest.length === 0) continue;
-    const opened = nearest.filter((lock) => isOpenTo(lock, question, because));
-    if (opened.length > 0) letIn = letIn === undefined ? opened : [...letIn, ...opened];
-    else shut ??= nearest;
+    letIn ??= [];
+    const opened: Lock[] = [];
+    // What any of the nearest locks still requires, should no other of them be open.
+    let missing: readonly Lock[] | undefined;
+    for (const lock of nearest) {
+      const opening = openingOf(lock, question, because);
+      if (opening === undefined) continue;
+      const required = missingLock(lock, question, because);
+      if (required !== undefined) {
+        missing ??= [required];
+        continue;
+      }
+      opened.push(lock);
+      if (opening.bypass !== undefined) bypass ??= opening.bypass;
+    }
+    if (opened.length > 0) letIn.push(...opened);
+    else shut ??= missing ?? nearest;
   }
   if (shut !== undefined) return { kind: 'shut', locks: shut };
-  return letIn === undefined ? open : { kind: 'let-in', locks: letIn };
+  return letIn === undefined ? open : { kind: 'let-in', locks: letIn, bypass };
 }
 
-/** Whether the visitor has opened a lock; `decide` asks it, and so does the list of open locks. */
-export function isOpenTo(
+/** Of locks any of which would do, one that has a password to ask for. */
+export function lockToAsk(locks: readonly Lock[]): Lock {
+  const lock = locks.find(({ passwords }) => passwords.length > 0) ?? locks[0];
+  if (lock === undefined) throw new Error('shut, but by no lock');
+  return lock;
+}
+
+/** The first lock that this one requires and that is not open to the visitor. */
+function missingLock(
   lock: Lock,
-  question: Pick<Question, 'passes' | 'visit' | 'now'>,
+  question: Omit<Question, 'target'>,
+  because: Reason[] | undefined,
+): Lock | undefined {
+  return lock.requires.find((required) => {
+    if (!required.enabled) return false;
+    because?.push({ code: 'requires', lock: lock.name, required: required.name });
+    return openingOf(required, question, because) === undefined;
+  });
+}
+
+/** How a lock is open to a visitor: by a pass, or by a bypass. */
+export interface Opening {
+  readonly bypass?: string | undefined;
+}
+
+const byPass: Opening = {};
+
+/**
+ * Whether and how a lock is open to a visitor, leaving aside what it requires; `decide` asks it,
+ * and so does the list of open locks. With `because`, nothing is cut short.
+ */
+export function openingOf(
+  lock: Lock,
+  question: Omit<Question, 'target'>,
   because?: Reason[],
-): boolean {
-  let isOpen = false;
+): Opening | undefined {
+  let opening: Opening | undefined;
   let hasPass = false;
   for (const pass of question.passes) {
     if (pass.l !== lock.name) continue;
     hasPass = true;
     const standing = passStanding(pass, lock, question.now, question.visit);
     because?.push({ code: 'pass', lock: lock.name, password: pass.p, standing });
-    if (standing === 'counts') isOpen = true;
+    if (standing === 'counts') opening = byPass;
   }
   if (!hasPass) {
     const code = lock.passwords.length === 0 ? 'no-password' : 'no-pass';
     because?.push({ code, lock: lock.name });
   }
-  return isOpen;
+  for (const bypass of lock.bypasses) {
+    const unmet = unmetConditions(bypass, question.visitor ?? stranger);
+    because?.push({ code: 'bypass', lock: lock.name, bypass: bypass.name, unmet });
+    if (unmet.length === 0) opening ??= { bypass: bypass.name };
+  }
+  return opening;
 }
 
 function explainReading(

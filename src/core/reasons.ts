@@ -1,3 +1,4 @@
+import type { BypassCondition } from './bypass/bypass.js';
 import type { Reason } from './decide.js';
 import type { PassStanding } from './passes/pass.js';
 import type { Refusal } from './places/canonical.js';
@@ -27,6 +28,13 @@ const standingWords: Record<PassStanding, string> = {
   'no-longer-remembered': 'but the lock now remembers for one visit only',
 };
 
+const conditionWords: Record<BypassCondition, string> = {
+  address: 'another address',
+  role: 'none of its roles',
+  person: 'none of its people',
+  'signed-in': 'not signed in',
+};
+
 /** A canonical path as owners write it. */
 export function readablePath(reading: string): string {
   return reading === '' ? '/ (the start page)' : reading;
@@ -48,7 +56,15 @@ export function reasonText(reason: Reason): string {
     case 'no-lock':
       return `no lock covers ${readablePath(reason.reading)}`;
     case 'no-password':
-      return `lock ${reason.lock} has no password, so nobody gets in`;
+      return `lock ${reason.lock} has no password that would open it`;
+    case 'requires':
+      return `lock ${reason.lock} requires lock ${reason.required} to be open as well`;
+    case 'bypass':
+      return reason.unmet.length === 0
+        ? `bypass ${reason.bypass} of lock ${reason.lock} lets the visitor in`
+        : `bypass ${reason.bypass} of lock ${reason.lock} does not apply: ${reason.unmet
+            .map((condition) => conditionWords[condition])
+            .join(', ')}`;
     case 'no-pass':
       return `the visitor has no pass for lock ${reason.lock}`;
     case 'pass':

@@ -36,6 +36,11 @@ export function seeOther(location: string, cookies: readonly string[]): Answer {
   return { kind: 'answer', status: 303, headers, body: '' };
 }
 
+/** `302 Found`, for outsiders who are sent elsewhere. */
+export function redirectAnswer(location: string): Answer {
+  return { kind: 'answer', status: 302, headers: { ...guarded, location }, body: '' };
+}
+
 /** What is set on a locked page that is shown to somebody let in. */
 export const letInHeaders = {
   'cache-control': 'private, no-store',

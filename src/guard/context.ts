@@ -1,7 +1,8 @@
+import type { Identity } from '../core/bypass/bypass.js';
 import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.js';
 import { readPasses, type Pass } from '../core/passes/pass.js';
 import type { KeyChain } from '../core/passes/keys.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/compile.js';
 import type { Clock, Counters, PasswordHasher, RandomBytes } from '../core/ports.js';
 import type { ScreenAssets } from './assets.js';
 import type { VisitCookies } from './cookies.js';
@@ -19,6 +20,14 @@ export interface GuardOptions {
   readonly counters: Counters;
   readonly random: RandomBytes;
   readonly clock: Clock;
+  /**
+   * Says who a visitor is, where the application knows: from its own session, say. Asked only at
+   * locked places. Nothing in the visit is trusted yet but the connection's address: roles and
+   * people must come from something the application has verified. Undefined: not known here, so
+   * the policy's own `identity` is asked. If it fails, the visitor is nobody.
+   */
+  readonly identify?:
+    ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
   /**
    * Told of each thing that happens at a lock. The path and the address in it come from the
    * visitor and are to be shown with care; passwords and tokens are never in it.
@@ -49,13 +58,6 @@ export function tell(
   const { trustedProxies } = standing.policy.site;
   const address = visitorAddress(visit.address, forwardedFor, trustedProxies);
   onEvent({ ...event, address: maskAddress(address) });
-}
-
-/** Of locks any of which would do, one that has a password to ask for. */
-export function lockToAsk(locks: readonly Lock[]): Lock {
-  const lock = locks.find(({ passwords }) => passwords.length > 0) ?? locks[0];
-  if (lock === undefined) throw new Error('shut, but by no lock');
-  return lock;
 }
 
 /** The verified passes of a visit; at once where there are none, or were verified before. */

@@ -1,7 +1,8 @@
-import { isOpenTo } from '../core/decide.js';
+import { openingOf } from '../core/decide.js';
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
-import { passesIn, tell, type GuardContext } from './context.js';
+import { tell, type GuardContext } from './context.js';
 import { forgetCookies, readCookies } from './cookies.js';
+import { factsOf } from './facts.js';
 import { isCrossSite, wantsJson } from './form.js';
 import { answerUnlock } from './unlock.js';
 import type { Verdict } from './visit.js';
@@ -39,10 +40,10 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
 }
 
 async function answerStatus(context: GuardContext): Promise<Verdict> {
-  const cookies = readCookies(context.visit, context.isSecure);
-  const passes = await passesIn(cookies, context);
-  const question = { passes, visit: cookies.visit, now: context.now };
+  const facts = await factsOf(context, readCookies(context.visit, context.isSecure));
   const { locks } = context.standing.policy;
-  const open = [...locks.values()].filter((lock) => lock.enabled && isOpenTo(lock, question));
+  const open = [...locks.values()].filter(
+    (lock) => lock.enabled && openingOf(lock, facts) !== undefined,
+  );
   return jsonAnswer(200, { open: open.map(({ name: lock }) => lock) });
 }

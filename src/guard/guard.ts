@@ -1,21 +1,13 @@
 import { decide } from '../core/decide.js';
-import type { Pass } from '../core/passes/pass.js';
 import { refusalWords } from '../core/reasons.js';
 import { letInHeaders, textAnswer } from './answers.js';
 import { screenAssets } from './assets.js';
-import {
-  isSecureVisit,
-  lockToAsk,
-  passesIn,
-  tell,
-  type GuardContext,
-  type GuardOptions,
-} from './context.js';
-import { readCookies, type VisitCookies } from './cookies.js';
+import { isSecureVisit, tell, type GuardContext, type GuardOptions } from './context.js';
+import { readCookies } from './cookies.js';
 import { answerEndpoint } from './endpoints.js';
-import { screenAnswer } from './screen-answer.js';
+import { factsOf, type Facts } from './facts.js';
+import { outsiderAnswer } from './outsider.js';
 import { standingFor, type Standing } from './standing.js';
-import { shownPath } from './target.js';
 import type { Verdict, Visit } from './visit.js';
 
 /** The running thing that answers each request from the policy. */
@@ -86,23 +78,22 @@ function answerVisit(
     const why = refusalWords[decision.refusal];
     return textAnswer(400, `This address cannot be read for certain: ${why}.`);
   }
-  const cookies = readCookies(visit, context.isSecure);
-  const passes = passesIn(cookies, context);
-  return passes instanceof Promise
-    ? passes.then((verified) => judge(context, cookies, verified))
-    : judge(context, cookies, passes);
+  const facts = factsOf(context, readCookies(visit, context.isSecure));
+  return facts instanceof Promise
+    ? facts.then((known) => judge(context, known))
+    : judge(context, facts);
 }
 
-function judge(context: GuardContext, cookies: VisitCookies, passes: readonly Pass[]): Verdict {
-  const { visit, standing, now } = context;
-  const question = { target: visit.target, passes, visit: cookies.visit, now };
-  const decision = decide(standing.policy, question);
+function judge(context: GuardContext, facts: Facts): Verdict {
+  const { visit, standing } = context;
+  const decision = decide(standing.policy, { target: visit.target, ...facts });
   if (decision.kind === 'let-in') {
-    return { kind: 'let-in', headers: letInHeaders, locks: decision.locks.map(({ name }) => name) };
+    const headers =
+      decision.bypass === undefined
+        ? letInHeaders
+        : { ...letInHeaders, 'dorlin-let-in': `bypass ${decision.bypass}` };
+    return { kind: 'let-in', headers, locks: decision.locks.map(({ name }) => name) };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
-  const path = shownPath(visit.target);
-  const lock = lockToAsk(decision.locks);
-  tell(context, { type: lock.passwords.length > 0 ? 'asked' : 'closed', lock: lock.name, path });
-  return screenAnswer(context, lock, 'ask', visit.target);
+  return outsiderAnswer(context, decision.locks);
 }

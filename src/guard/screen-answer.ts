@@ -10,7 +10,7 @@ import { headerOf, type Verdict } from './visit.js';
 export function screenAnswer(
   { standing, assets, visit }: GuardContext,
   lock: Lock,
-  state: 'ask' | 'wrong' | 'wait',
+  state: ScreenState,
   to: string,
   waitSeconds?: number,
 ): Verdict {
@@ -30,7 +30,8 @@ export function screenAnswer(
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
   const isWaiting = shownState === 'wait';
-  return htmlAnswer(isWaiting ? 429 : 403, body, {
+  const status = isWaiting ? 429 : lock.outsiders === 'closed' ? 503 : 403;
+  return htmlAnswer(status, body, {
     ...(isWaiting && waitSeconds !== undefined ? { 'retry-after': String(waitSeconds) } : {}),
     'content-language': language.tag,
     'content-security-policy': assets.contentSecurityPolicy,

@@ -1,5 +1,5 @@
 import { base64url } from 'jose';
-import { decide } from '../core/decide.js';
+import { decide, lockToAsk } from '../core/decide.js';
 import { DorlinError } from '../core/errors.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import {
@@ -14,7 +14,7 @@ import { jsonAnswer, seeOther, textAnswer } from './answers.js';
 import { keepCookies, readCookies } from './cookies.js';
 import { countTry } from './guessing.js';
 import { readForm, wantsJson } from './form.js';
-import { lockToAsk, passesIn, tell, type GuardContext } from './context.js';
+import { passesIn, tell, type GuardContext } from './context.js';
 import { screenAnswer } from './screen-answer.js';
 import { safeTarget } from './target.js';
 import type { Verdict } from './visit.js';
@@ -99,7 +99,9 @@ function locksToTry(named: Lock | undefined, to: string | undefined, policy: Pol
     to === undefined ? undefined : decide(policy, { target: to, passes: [], now: 0 });
   const deciding = decision?.kind === 'shut' ? decision.locks : [];
   const locks = named === undefined || deciding.includes(named) ? deciding : [named];
-  return locks.filter(({ enabled }) => enabled);
+  // What is hidden, and has no password, is answered like a lock that does not exist.
+  const isHidden = (lock: Lock) => lock.outsiders === 'not-found' && lock.passwords.length === 0;
+  return locks.filter((lock) => lock.enabled && !isHidden(lock));
 }
 
 /** A lock's own place, for a form that does not say where it was met. */

@@ -9,6 +9,8 @@ export interface Visit {
   readonly headers: VisitHeaders;
   /** Whether the connection itself is encrypted. */
   readonly encrypted: boolean;
+  /** The request as the framework has it, for `identify`. */
+  readonly raw?: unknown;
   /** The address of the connection's other end. */
   readonly address?: string | undefined;
   /**
@@ -27,6 +29,11 @@ export type Verdict =
   | { readonly kind: 'open' }
   /** Let it through, and set these headers on the response whatever the application says. */
   | { readonly kind: 'let-in'; readonly headers: VerdictHeaders; readonly locks: readonly string[] }
+  /**
+   * Answer as the site does to an address where there is nothing: ask the application for
+   * {@link missingTarget} instead, so that its answer is the same to the byte.
+   */
+  | { readonly kind: 'missing' }
   /** Answer this; the application must not see the request. */
   | {
       readonly kind: 'answer';
@@ -34,6 +41,9 @@ export type Verdict =
       readonly headers: VerdictHeaders;
       readonly body: string;
     };
+
+/** An address at which no site has anything. */
+export const missingTarget = '/_dorlin/missing';
 
 /** The value of a header that is sent once. */
 export function headerOf(visit: Visit, name: string): string | undefined {

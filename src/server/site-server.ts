@@ -110,5 +110,5 @@ async function mayUpgrade(guard: FileGuard, request: IncomingMessage): Promise<b
     encrypted: false,
     address: request.socket.remoteAddress,
   });
-  return verdict.kind !== 'answer';
+  return verdict.kind === 'open' || verdict.kind === 'let-in';
 }

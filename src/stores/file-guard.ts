@@ -30,7 +30,7 @@ export interface FileGuard extends Guard {
 export async function guardFromFile(
   file: string,
   options: PolicyNews &
-    Partial<Pick<GuardOptions, 'onEvent' | 'clock' | 'hasher' | 'counters'>> = {},
+    Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
 ): Promise<FileGuard> {
   const followed = await followPolicy(file, options);
   try {
@@ -41,6 +41,7 @@ export async function guardFromFile(
       counters: options.counters ?? memoryCounters(),
       random: randomBytes,
       clock: options.clock ?? (() => Date.now() / 1000),
+      identify: options.identify,
       onEvent: options.onEvent,
     });
     return { ...guard, policy: followed.current, file, close: followed.close };

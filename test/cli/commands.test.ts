@@ -58,6 +58,7 @@ describe('starting', () => {
       'lock',
       'release',
       'password',
+      'bypass',
       'explain',
       'serve',
       'demo',
@@ -136,12 +137,12 @@ describe('locking and releasing many places at once', () => {
       /locks:\n {2}# ours\n {2}members:\n {4}# here\n {4}covers: \[\/members\/\] # all\n {4}except: \[\/members\/join\]\n$/,
     );
   });
-  test('ten commands at once all count', async () => {
+  test('six commands at once all count', async () => {
     await Promise.all(
-      Array.from({ length: 10 }, (_, at) => run('lock', 'members', `/members/p${at}`)),
+      Array.from({ length: 6 }, (_, at) => run('lock', 'members', `/members/p${at}`)),
     );
     const text = await policy();
-    for (let at = 0; at < 10; at++) assert.ok(text.includes(`/members/p${at}`), `p${at}`);
+    for (let at = 0; at < 6; at++) assert.ok(text.includes(`/members/p${at}`), `p${at}`);
   });
 });
 
@@ -225,6 +226,76 @@ describe('passwords', () => {
     assert.match(tree, /gone: 0 passwords, decides over 0 files \(no file of this site\)/);
     const listed = (await json('places'))['places'] as { path: string; locks: string[] }[];
     assert.deepEqual(listed.find(({ path }) => path === '/members/log.html')?.locks, ['members']);
+  });
+});
+
+describe('bypasses', () => {
+  beforeEach(() => run('lock', 'members', '/members/'));
+  test('are added, explained, listed and removed', async () => {
+    assert.match(
+      await run(
+        'bypass',
+        'add',
+        'staff',
+        '--role',
+        'editor',
+        'warden',
+        '--address',
+        '203.0.113.0/24',
+        '--lock',
+        'members',
+      ),
+      /staff lets in the role editor or warden, with the address 203\.0\.113\.0\/24 at members/,
+    );
+    assert.match(
+      await policy(),
+      /bypass: \[staff\]\nbypasses:\n {2}staff: \{ addresses: \[203\.0\.113\.0\/24\], roles: \[editor, warden\] \}/,
+    );
+    const explained = await run(
+      'explain',
+      '/members/',
+      '--role',
+      'warden',
+      '--from',
+      '203.0.113.7',
+    );
+    assert.match(
+      explained,
+      /open to that visitor[^]*→ +bypass staff of lock members lets the visitor in[^]*Dorlin-Let-In: bypass staff/,
+    );
+    assert.match(
+      await run('explain', '/members/', '--role', 'warden', '--from', '192.0.2.1'),
+      /shut to that visitor[^]*does not apply: another address/,
+    );
+    assert.match(
+      await run('bypass', 'add', 'crew', '--person', 'imke@kestrelmoor.example', '--every-lock'),
+      /crew lets in the person imke@kestrelmoor\.example at members/,
+    );
+    assert.match(await run('bypass', 'list'), /staff .*members\n.*crew .*members/);
+    assert.match(
+      await run('bypass', 'remove', 'staff'),
+      /nobody is let in by it any more at members/,
+    );
+    await run('bypass', 'remove', 'crew');
+    assert.doesNotMatch(await policy(), /bypass/);
+  });
+  test('that let in everybody, or are written wrong, are not made', async () => {
+    const before = await policy();
+    assert.match(
+      await fails('bypass', 'add', 'all', '--lock', 'members'),
+      /would let in everybody/,
+    );
+    assert.match(
+      await fails('bypass', 'add', 'all', '--address', 'everywhere'),
+      /no address or range/,
+    );
+    assert.match(
+      await fails('bypass', 'add', 'all', '--signed-in', '--lock', 'presss'),
+      /no lock `presss`/,
+    );
+    assert.match(await fails('bypass', 'remove', 'all'), /no bypass `all`/);
+    assert.match(await fails('explain', '/members/', '--from', 'here'), /no address/);
+    assert.equal(await policy(), before);
   });
 });
 

@@ -24,7 +24,7 @@ describe('a mistake is named with its place, its key and the mend', () => {
     [
       'key far from any',
       locks('    zzzzzz: 1\n'),
-      /known here: covers, except, passwords, remember, enabled/,
+      /known here: covers, except, passwords, remember, bypass, requires, outsiders, enabled/,
     ],
     ['not YAML', `${head}locks: [\n`, /^p:5:1 /],
     ['key twice', `${head}locks: {}\nlocks: {}\n`, /^p:5:1 {2}Map keys must be unique/],
@@ -56,7 +56,7 @@ describe('a mistake is named with its place, its key and the mend', () => {
     [
       'lock name',
       `${head}locks:\n  Press Room: { covers: [/] }\n`,
-      /^p:5:3 .*a lock name is small letters/,
+      /^p:5:3 .*a name is small letters/,
     ],
     [
       'place without slash',

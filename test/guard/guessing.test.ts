@@ -175,8 +175,7 @@ test('more than can be hashed are asked to come back, and were no tries', async 
   );
   const world = await testGuard(
     { ...policy, guessing: { ...policy.guessing, perVisitor: { tries: 6, seconds: 60 } } },
-    undefined,
-    slow,
+    { hasher: slow },
   );
   const tries = Array.from({ length: 6 }, () => tried(world, '192.0.2.7', 'guess'));
   const busy = await Promise.race(tries);

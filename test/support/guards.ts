@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { deriveKeys } from '../../src/core/passes/keys.js';
 import type { Policy } from '../../src/core/policy/compile.js';
+import type { GuardOptions } from '../../src/guard/context.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { createGuard } from '../../src/guard/guard.js';
 import type { Verdict, Visit } from '../../src/guard/visit.js';
@@ -10,16 +11,17 @@ import { nativeHasher } from '../../src/stores/hasher.js';
 export const testSecret = 'a secret for tests and long enough for them';
 
 /** A guard whose policy and clock a test can change, and a browser that keeps its cookies. */
-export async function testGuard(policy: Policy, secret = testSecret, hasher = nativeHasher) {
+export async function testGuard(policy: Policy, options: Partial<GuardOptions> = {}) {
   const world = { policy, now: 1_800_000_000, events: [] as GuardEvent[] };
   const guard = await createGuard({
     policy: () => world.policy,
-    keys: await deriveKeys(secret),
-    hasher,
+    keys: await deriveKeys(testSecret),
+    hasher: nativeHasher,
     counters: memoryCounters(),
     random: randomBytes,
     clock: () => world.now,
     onEvent: (event) => world.events.push(event),
+    ...options,
   });
   return Object.assign(world, { guard, browser: () => testBrowser(guard.answer.bind(guard)) });
 }

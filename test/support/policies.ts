@@ -23,12 +23,16 @@ export interface TestLock {
   readonly passwords?: Readonly<Record<string, string>>;
   readonly remember?: string | { readonly choice: string };
   readonly enabled?: boolean;
+  readonly bypass?: readonly string[];
+  readonly requires?: readonly string[];
+  readonly outsiders?: unknown;
 }
 
 /** The text of a policy; JSON is YAML. */
 export async function policyText(
   locks: Readonly<Record<string, TestLock>>,
   site: Readonly<Record<string, unknown>> = {},
+  rest: Readonly<Record<string, unknown>> = {},
 ): Promise<string> {
   const written: Record<string, unknown> = {};
   for (const [name, { passwords = {}, ...lock }] of Object.entries(locks)) {
@@ -40,7 +44,7 @@ export async function policyText(
     written[name] = { ...lock, passwords: await Promise.all(list) };
   }
   return JSON.stringify(
-    { dorlin: 1, site: { name: 'Test site', ...site }, locks: written },
+    { dorlin: 1, site: { name: 'Test site', ...site }, locks: written, ...rest },
     null,
     2,
   );

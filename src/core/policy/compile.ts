@@ -1,3 +1,4 @@
+import type { Bypass } from '../bypass/bypass.js';
 import { targetReader, type Canonical } from '../places/canonical.js';
 import { coverIndex, type CoverIndex, type Statement } from '../places/cover-index.js';
 import { foldRules } from '../places/fold.js';
@@ -23,6 +24,11 @@ export interface Lock {
   readonly except: readonly Place[];
   readonly passwords: readonly LockPassword[];
   readonly remember: Remember;
+  /** Who is let in without a password. */
+  readonly bypasses: readonly Bypass[];
+  /** Other locks that must be open as well. */
+  readonly requires: readonly Lock[];
+  readonly outsiders: LockDocument['outsiders'];
   readonly enabled: boolean;
 }
 
@@ -30,6 +36,8 @@ export interface Lock {
 export interface Policy {
   readonly site: SiteDocument;
   readonly locks: ReadonlyMap<string, Lock>;
+  readonly bypasses: ReadonlyMap<string, Bypass>;
+  readonly identity: PolicyDocument['identity'];
   /** How often passwords may be tried. */
   readonly guessing: PolicyDocument['guessing'];
   /** Reads request targets by the site's rules. */
@@ -52,7 +60,14 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const read = targetReader(document.site);
   const parse = (text: string) => parsePlace(text, read, rules);
 
-  const locks = new Map<string, Lock>();
+  const bypasses = new Map<string, Bypass>();
+  const everywhere: Bypass[] = [];
+  for (const [name, { everyLock, ...conditions }] of Object.entries(document.bypasses)) {
+    const bypass = { name, ...conditions };
+    bypasses.set(name, bypass);
+    if (everyLock) everywhere.push(bypass);
+  }
+  const locks = new Map<string, MutableLock>();
   for (const [name, lock] of Object.entries(document.locks)) {
     const at = ['locks', name];
     const places = (key: 'covers' | 'except') =>
@@ -69,13 +84,77 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const except = places('except');
     problems.push(...contradictions(lock, covers, except, at));
     const passwords = compilePasswords(lock, at, problems);
-    const { remember, enabled } = lock;
-    locks.set(name, { name, covers, except, passwords, remember, enabled });
+    const { remember, outsiders, enabled } = lock;
+    const named = lock.bypass.flatMap((bypass, position) => {
+      const found = bypasses.get(bypass);
+      if (found !== undefined) return found;
+      problems.push(unknownName([...at, 'bypass', position], 'bypass', bypass, bypasses.keys()));
+      return [];
+    });
+    const bypassesHere = [...new Set([...named, ...everywhere])];
+    const rest = { passwords, remember, bypasses: bypassesHere, outsiders, enabled };
+    locks.set(name, { name, covers, except, requires: [], ...rest });
   }
+  problems.push(...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
-  const { site, guessing } = document;
-  return { ok: true, policy: { site, locks, guessing, read, parsePlace: parse, index } };
+  const { site, guessing, identity } = document;
+  const policy = { site, locks, bypasses, identity, guessing, read, parsePlace: parse, index };
+  problems.push(...endlessRedirects(policy));
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, policy };
+}
+
+type MutableLock = { -readonly [Key in keyof Lock]: Lock[Key] };
+
+function unknownName(
+  path: PolicyProblem['path'],
+  what: string,
+  name: string,
+  known: Iterable<string>,
+): PolicyProblem {
+  const names = [...known].join(', ') || 'none';
+  return { path, message: `there is no ${what} \`${name}\`; there are: ${names}` };
+}
+
+/** Puts the locks that are required in the place of their names, all of theirs included. */
+function joinRequired(
+  document: PolicyDocument,
+  locks: ReadonlyMap<string, MutableLock>,
+): PolicyProblem[] {
+  const problems: PolicyProblem[] = [];
+  for (const lock of locks.values()) {
+    const required = new Set<Lock>();
+    const add = (name: string) => {
+      (document.locks[name]?.requires ?? []).forEach((other, position) => {
+        const found = locks.get(other);
+        const path = ['locks', name, 'requires', position];
+        if (found === undefined) {
+          if (name === lock.name) problems.push(unknownName(path, 'lock', other, locks.keys()));
+        } else if (found === lock) {
+          problems.push({ path, message: 'a lock cannot require itself, by others neither' });
+        } else if (!required.has(found)) {
+          required.add(found);
+          add(other);
+        }
+      });
+    };
+    add(lock.name);
+    lock.requires = [...required];
+  }
+  return problems;
+}
+
+/** Redirects that lead to where the same visitor would be sent away again. */
+function endlessRedirects(policy: Policy): PolicyProblem[] {
+  return [...policy.locks.values()].flatMap(({ name, outsiders }) => {
+    if (typeof outsiders === 'string') return [];
+    const read = policy.read(outsiders.redirect);
+    const isOpen =
+      read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);
+    if (isOpen) return [];
+    const message = `\`${outsiders.redirect}\` is locked itself: send outsiders to an open page`;
+    return { path: ['locks', name, 'outsiders', 'redirect'], message };
+  });
 }
 
 function* statementsOf(locks: Iterable<Lock>): Iterable<Statement<Lock>> {

@@ -1,10 +1,20 @@
-import { isMap, isSeq, parseDocument, type Document, type YAMLMap, type YAMLSeq } from 'yaml';
+import {
+  isMap,
+  isScalar,
+  isSeq,
+  parseDocument,
+  type Document,
+  type YAMLMap,
+  type YAMLSeq,
+} from 'yaml';
 import { DorlinError } from '../errors.js';
 import type { Policy } from './compile.js';
 import { readPolicy, readPolicyOrThrow } from './read.js';
-import type { LockDocument } from './schema.js';
+import type { BypassDocument, LockDocument } from './schema.js';
 
 type PasswordEntry = LockDocument['passwords'][number];
+/** A bypass as it is written; what does not matter is left out. */
+export type BypassEntry = Partial<BypassDocument>;
 
 /** The changes that commands make to a policy's text. Comments and order stay. */
 export interface PolicyEditor {
@@ -18,6 +28,11 @@ export interface PolicyEditor {
   /** Puts another password in the place of the one with this id. */
   replacePassword(lock: string, id: string, password: PasswordEntry): void;
   removePassword(lock: string, id: string): void;
+  setBypass(name: string, bypass: BypassEntry): void;
+  /** Takes a bypass away, and its name out of every lock. */
+  removeBypass(name: string): void;
+  /** Lets a bypass count at a lock. */
+  addBypassTo(lock: string, name: string): void;
 }
 
 /**
@@ -126,6 +141,26 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
       if (!isMap(entry)) throw unknownPassword(lock, id);
       // Key by key, so that a comment at the entry and keys unknown to the edit stay.
       for (const [key, value] of Object.entries(password)) entry.set(key, value);
+    },
+    setBypass(name, bypass) {
+      const entry = document.createNode(bypass);
+      entry.flow = true;
+      if (isMap(document.get('bypasses', true))) document.setIn(['bypasses', name], entry);
+      else document.set('bypasses', document.createNode({ [name]: entry }));
+    },
+    removeBypass(name) {
+      document.deleteIn(['bypasses', name]);
+      for (const lock of before.locks.keys()) {
+        const list: unknown = lockAt(lock).get('bypass', true);
+        if (!isSeq(list)) continue;
+        list.items = list.items.filter((item) => !isScalar(item) || item.value !== name);
+        if (list.items.length === 0) lockAt(lock).delete('bypass');
+      }
+      const bypasses: unknown = document.get('bypasses', true);
+      if (isMap(bypasses) && bypasses.items.length === 0) document.delete('bypasses');
+    },
+    addBypassTo(lock, name) {
+      listAt(lock, 'bypass', true).add(document.createNode(name));
     },
     removePassword(lock, id) {
       const list = listAt(lock, 'passwords', false);

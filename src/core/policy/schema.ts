@@ -11,6 +11,10 @@ export type Remember =
   /** The visitor is offered to stay unlocked for that long; else it is for this visit. */
   | { readonly kind: 'choice'; readonly seconds: number };
 
+const addressRange = z.string().refine(isAddressRange, {
+  error: 'write an address or a range, such as `127.0.0.1` or `2001:db8:40::/48`',
+});
+
 const span = z.string().refine((text) => parseSpan(text) !== undefined, {
   error: `this is no span of time: write for example ${spanExample}`,
 });
@@ -52,6 +56,34 @@ const password = z.strictObject({
     .meta({ description: 'An argon2id hash as a PHC string. All of one lock share a salt.' }),
 });
 
+const bypass = z
+  .strictObject({
+    addresses: z.array(addressRange).min(1).optional().meta({
+      description: 'Addresses and ranges (CIDR), IPv4 and IPv6.',
+    }),
+    roles: z
+      .array(z.string().min(1))
+      .min(1)
+      .optional()
+      .meta({ description: 'Any of these roles.' }),
+    people: z.array(z.string().min(1)).min(1).optional().meta({
+      description: 'Any of these people, by the name or e-mail address they sign in with.',
+    }),
+    signedIn: z.literal(true).optional().meta({ description: 'Whoever is signed in.' }),
+    everyLock: z.boolean().default(false).meta({
+      description: 'Whether it counts at every lock, not only at those that name it.',
+    }),
+  })
+  .refine(({ addresses, roles, people, signedIn }) => addresses ?? roles ?? people ?? signedIn, {
+    error: 'a bypass without a condition would let in everybody',
+  });
+
+const redirect = z.strictObject({
+  redirect: z.string().regex(/^\/(?![/\\])[\x21-\x7e]*$/, {
+    error: 'write a path on this site, such as `/join`',
+  }),
+});
+
 const lock = z.strictObject({
   covers: z.array(place).meta({ description: 'The places under this lock.' }),
   except: z
@@ -63,6 +95,20 @@ const lock = z.strictObject({
     .default([])
     .meta({ description: 'The passwords that open it; with none, nobody gets in.' }),
   remember,
+  bypass: z
+    .array(z.string())
+    .default([])
+    .meta({ description: 'The bypasses that let somebody in without a password.' }),
+  requires: z
+    .array(z.string())
+    .default([])
+    .meta({ description: 'Other locks that must be open as well.' }),
+  outsiders: z
+    .union([z.enum(['screen', 'not-found', 'closed']), redirect], {
+      error: 'write `screen`, `not-found`, `closed` or `redirect: /join`',
+    })
+    .default('screen')
+    .meta({ description: 'What those get who are not let in.' }),
   enabled: z
     .boolean()
     .default(true)
@@ -138,11 +184,7 @@ const site = z.strictObject({
     .default(['en'])
     .meta({ description: 'In which the screen may speak; the first is the fallback.' }),
   trustedProxies: z
-    .array(
-      z.string().refine(isAddressRange, {
-        error: 'write an address or a range, such as `127.0.0.1` or `2001:db8:40::/48`',
-      }),
-    )
+    .array(addressRange)
     .default([])
     .meta({ description: 'Whose word about the visitor’s address and scheme is believed.' }),
   prefix: z
@@ -168,8 +210,24 @@ const guessing = z.strictObject({
   }),
 });
 
-const lockName = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
-  error: 'a lock name is small letters, digits, `-` and `_`, beginning with a letter',
+const headerName = z.string().regex(/^[a-z0-9-]+$/i, { error: 'write the name of a header' });
+
+const identity = z.strictObject({
+  header: z
+    .strictObject({
+      from: z.literal('trustedProxies', { error: 'only `trustedProxies` can be believed' }),
+      person: headerName
+        .optional()
+        .meta({ description: 'The header with the name of the person.' }),
+      roles: headerName
+        .optional()
+        .meta({ description: 'The header with roles, and commas between.' }),
+    })
+    .meta({ description: 'Who a visitor is, told by a proxy that has asked.' }),
+});
+
+const name = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
+  error: 'a name is small letters, digits, `-` and `_`, beginning with a letter',
 });
 
 /** The format of `dorlin.yaml`. */
@@ -177,7 +235,9 @@ export const policySchema = z
   .strictObject({
     dorlin: z.literal(1, { error: 'the first line of a policy is `dorlin: 1`' }),
     site,
-    locks: z.record(lockName, lock).default({}),
+    locks: z.record(name, lock).default({}),
+    bypasses: z.record(name, bypass).default({}),
+    identity: identity.optional(),
     guessing: guessing.prefault({}),
   })
   .meta({ title: 'Dorlin policy', description: 'What is locked on a site, and who gets in.' });
@@ -186,6 +246,7 @@ export const policySchema = z
 export type PolicyDocument = z.output<typeof policySchema>;
 export type SiteDocument = PolicyDocument['site'];
 export type LockDocument = PolicyDocument['locks'][string];
+export type BypassDocument = PolicyDocument['bypasses'][string];
 
 /** The JSON Schema of the policy file (draft 2020-12), for editors. */
 export function policyJsonSchema(): z.core.JSONSchema.BaseSchema {
