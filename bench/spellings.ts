@@ -35,7 +35,7 @@ export async function benchSpellings(): Promise<Figure[]> {
   });
   const policy = readPolicyOrThrow(text, 'bench');
   const site = await runSite(Object.fromEntries(names.map((name) => [name, canary(name)])), text);
-  const locked = names.filter((name) => !standingOf(policy, targetOf(`/${name}`)).open);
+  const locked = names.filter((name) => !standingOf(policy, targetOf(`/${name}`), 0).open);
   const statuses = new Map<number, number>();
   const leaks: string[] = [];
   const start = Date.now();

@@ -35,10 +35,11 @@ export async function changeBetween(
   { before, after }: { readonly before: Policy; readonly after: Policy },
   places: readonly string[],
 ): Promise<Change> {
-  const review = reviewPolicies(before, after, await knownTargets(policyFile, after, places));
+  const now = Date.now() / 1000;
+  const review = reviewPolicies(before, after, await knownTargets(policyFile, after, places), now);
   const stillShut = places.flatMap((place) => {
     if (place.includes('*')) return [];
-    const standing = standingOf(after, encodeURI(place));
+    const standing = standingOf(after, encodeURI(place), now);
     return standing.open ? [] : [{ place, locks: standing.locks }];
   });
   return { ...review, stillShut };

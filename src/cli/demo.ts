@@ -42,6 +42,7 @@ async function demo(options: DemoOptions): Promise<void> {
     });
   });
   // In a copy, so that whoever plays with the policy always finds a fresh one the next time.
+  const told = untilTold();
   const folder = await mkdtemp(join(tmpdir(), 'dorlin-demo-'));
   try {
     const passwords = await prepare(folder);
@@ -49,7 +50,7 @@ async function demo(options: DemoOptions): Promise<void> {
     const site = await serve({ ...options, policy, host: '127.0.0.1' }, () => {
       printPasswords(passwords, policy);
     });
-    await untilTold();
+    await told;
     await site.close();
   } finally {
     await rm(folder, { recursive: true, force: true });

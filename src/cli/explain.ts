@@ -5,6 +5,8 @@ import type { Lock, Policy } from '../core/policy/compile.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { isAddressRange } from '../core/bypass/address.js';
 import type { Visitor } from '../core/bypass/bypass.js';
+import { parseMoment } from '../core/windows/moment.js';
+import { momentExample } from '../core/windows/window.js';
 import { DorlinError } from '../core/errors.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
@@ -20,6 +22,7 @@ interface ExplainOptions extends CommonOptions {
   readonly person?: string;
   readonly role?: readonly string[];
   readonly signedIn?: boolean;
+  readonly at?: string;
 }
 
 export function command(summary: string): Command {
@@ -31,12 +34,13 @@ export function command(summary: string): Command {
     .option('--person <name>', 'for this person, signed in')
     .option('--role <role...>', 'for somebody with these roles')
     .option('--signed-in', 'for somebody signed in')
+    .option('--at <time>', 'at another moment, such as 2027-03-20T09:00')
     .action(explain);
 }
 
 async function explain(url: string, options: ExplainOptions): Promise<void> {
   const policy = await loadPolicy(options.policy);
-  const now = Date.now() / 1000;
+  const now = momentOf(options.at, policy.site.timeZone);
   const target = url.replace(/#.*$/s, '') || '/';
   const tries = options.passwordStdin === true ? await tryPassword(policy, now) : undefined;
   const because: Reason[] = [];
@@ -72,6 +76,15 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   }
   print();
   print(`Answer: ${answerOf(decision)}`);
+}
+
+function momentOf(text: string | undefined, zone: string): number {
+  if (text === undefined) return Date.now() / 1000;
+  const moment = parseMoment(text, zone, 'earlier');
+  if (moment !== undefined) return moment;
+  throw new DorlinError('call-wrong', `\`${text}\` is no moment.`, {
+    mend: `Write ${momentExample}.`,
+  });
 }
 
 /** The visitor that the options describe. */

@@ -5,6 +5,9 @@ import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
 import { generateId } from '../core/passwords/generate.js';
 import { formatPhc } from '../core/passwords/phc.js';
 import { hashPassword, matchPassword, equalBytes } from '../core/passwords/shared-salt.js';
+import { parseSpan, spanExample } from '../core/policy/span.js';
+import { formatMoment } from '../core/windows/moment.js';
+import { isWithin, readWindow } from '../core/windows/window.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { openKeys, whileAlone } from '../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
@@ -13,7 +16,12 @@ import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { choosePassword, type PasswordInputOptions } from './password-input.js';
 
-type NewOptions = CommonOptions & PasswordInputOptions & { readonly label?: string };
+interface NewOptions extends CommonOptions, PasswordInputOptions {
+  readonly label?: string;
+  readonly from?: string;
+  readonly until?: string;
+  readonly overlap?: string;
+}
 
 export function command(summary: string): Command {
   const group = new Command('password')
@@ -31,6 +39,8 @@ export function command(summary: string): Command {
       .usage('LOCK [options]')
       .argument('<lock>')
       .option('--label <label>', 'whom the password is for; only you see it')
+      .option('--from <time>', 'when it begins to count, such as 2026-09-01')
+      .option('--until <time>', 'when it ends by itself, such as 2027-09-14T12:00')
       .action(add),
   );
   group.addCommand(
@@ -52,6 +62,7 @@ export function command(summary: string): Command {
       .argument('<lock>')
       .argument('[password]', 'its id or label, where the lock has several')
       .option('--label <label>', 'a new label; else the old one stays')
+      .option('--overlap <span>', 'how long the old one goes on counting, such as 14d')
       .action(rotate),
   );
   group.addCommand(
@@ -90,7 +101,12 @@ async function add(name: string, options: NewOptions): Promise<void> {
   const lock = lockNamed(policy, name);
   const label = options.label ?? freeLabel(lock);
   const chosen = await choosePassword(options, siteWords(policy, name, label));
-  const id = await writePassword(name, chosen.password, label, options);
+  const id = await writePassword(
+    name,
+    chosen.password,
+    { label, ...windowOf(options, policy) },
+    options,
+  );
   announce({ lock: name, id, label, ...chosen }, options, `Added to ${name}`);
 }
 
@@ -99,9 +115,17 @@ async function rotate(name: string, which: string | undefined, options: NewOptio
   const old = passwordNamed(lockNamed(policy, name), which);
   const label = options.label ?? old.label;
   const chosen = await choosePassword(options, siteWords(policy, name, label));
-  const id = await writePassword(name, chosen.password, label, options, old.id);
+  const { seconds } = overlapOf(options);
+  const ends = formatMoment(Date.now() / 1000 + seconds, policy.site.timeZone);
+  const replaces = seconds > 0 ? { id: old.id, label: old.label, until: ends } : { id: old.id };
+  const id = await writePassword(name, chosen.password, { label }, options, replaces);
   announce({ lock: name, id, label, ...chosen }, options, `Rotated in ${name}`);
-  if (options.json !== true) print('Whoever came in by the old one is out as of now.');
+  if (options.json === true) return;
+  print(
+    seconds > 0
+      ? `The old one goes on counting until ${ends}. Whoever came in by it is out then.`
+      : 'Whoever came in by the old one is out as of now.',
+  );
 }
 
 async function retire(name: string, which: string, options: CommonOptions): Promise<void> {
@@ -132,15 +156,26 @@ async function show(
 }
 
 async function list(name: string, options: CommonOptions): Promise<void> {
-  const lock = lockNamed(await loadPolicy(options.policy), name);
+  const policy = await loadPolicy(options.policy);
+  const lock = lockNamed(policy, name);
+  const moment = (seconds: number | undefined) =>
+    seconds === undefined ? undefined : formatMoment(seconds, policy.site.timeZone);
   const keys = await openKeys(options.policy);
   const passwords = await Promise.all(
-    lock.passwords.map(async ({ id, label }) => {
+    lock.passwords.map(async ({ id, label, window }) => {
       const canBeShown = await recallPassword(options.policy, name, id, keys).then(
         () => true,
         () => false,
       );
-      return { id, label, canBeShown };
+      const counts = isWithin(window, Date.now() / 1000);
+      return {
+        id,
+        label,
+        from: moment(window.from),
+        until: moment(window.until),
+        counts,
+        canBeShown,
+      };
     }),
   );
   if (options.json === true) {
@@ -151,12 +186,14 @@ async function list(name: string, options: CommonOptions): Promise<void> {
     print(`${name} has no password, so nobody gets in. Next: dorlin password add ${name}`);
     return;
   }
-  const rows = passwords.map(({ id, label, canBeShown }) => [
+  const rows = passwords.map(({ id, label, from, until, counts, canBeShown }) => [
     id,
     label,
+    [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ') +
+      (counts ? '' : paint.yellow(' (not now)')),
     canBeShown ? 'can be shown' : paint.yellow('only its hash is here'),
   ]);
-  print(columns([['id', 'label', ''].map((text) => paint.dim(text)), ...rows]));
+  print(columns([['id', 'label', '', ''].map((text) => paint.dim(text)), ...rows]));
 }
 
 /**
@@ -166,15 +203,17 @@ async function list(name: string, options: CommonOptions): Promise<void> {
 async function writePassword(
   name: string,
   password: string,
-  label: string,
+  about: { readonly label: string; readonly from?: string; readonly until?: string },
   options: CommonOptions,
-  replaces?: string,
+  replaces?: Replaced,
 ): Promise<string> {
   const lock = lockNamed(await loadPolicy(options.policy), name);
-  const others = lock.passwords.filter(({ id }) => id !== replaces);
+  const others = lock.passwords.filter(
+    ({ id }) => id !== replaces?.id || replaces.until !== undefined,
+  );
   const twin = await matchPassword(password, lock.passwords, nativeHasher);
   if (twin !== undefined) {
-    const why = twin.id === replaces ? 'the one it is to replace' : `the one of ${twin.label}`;
+    const why = twin.id === replaces?.id ? 'the one it is to replace' : `the one of ${twin.label}`;
     throw new DorlinError('password-duplicate', `This is the same password as ${why}.`);
   }
   const hash = await hashPassword(
@@ -184,7 +223,7 @@ async function writePassword(
     randomBytes,
   );
   const id = generateId(randomBytes, new Set(lock.passwords.map((other) => other.id)));
-  const entry = { id, label, hash: formatPhc(hash) };
+  const entry = { id, ...about, hash: formatPhc(hash) };
   const keys = await openKeys(options.policy);
   // Remembered first: should the edit fail, an entry too many does no harm, one too few would.
   await whileAlone(options.policy, () =>
@@ -192,12 +231,19 @@ async function writePassword(
   );
   await editPolicyFile(options.policy, (editor) => {
     // Hashing took a moment: the salt must still be the one the lock's other passwords have.
-    const now = lockNamed(editor.before, name).passwords.filter((other) => other.id !== replaces);
+    const now = lockNamed(editor.before, name).passwords.filter(
+      (other) => other.id !== replaces?.id || replaces.until !== undefined,
+    );
     if (now.some((other) => !equalBytes(other.parsedHash.salt, hash.salt))) {
       throw new DorlinError('policy-changed', `The passwords of ${name} were changed meanwhile.`);
     }
-    if (replaces === undefined) editor.addPassword(name, entry);
-    else editor.replacePassword(name, replaces, entry);
+    if (replaces?.until !== undefined) {
+      // The new one takes over the label; two cannot have the same.
+      const label = replaces.label === about.label ? `${replaces.label}, old` : replaces.label;
+      editor.replacePassword(name, replaces.id, { label, until: replaces.until });
+    }
+    if (replaces === undefined || replaces.until !== undefined) editor.addPassword(name, entry);
+    else editor.replacePassword(name, replaces.id, entry);
   });
   if (replaces !== undefined) await forgetEnded(options.policy);
   return id;
@@ -211,6 +257,29 @@ async function forgetEnded(policyFile: string): Promise<void> {
       (locks.get(lock)?.passwords ?? []).some((password) => password.id === id),
     ),
   );
+}
+
+/** The password that is replaced: at once, or at the end of an overlap. */
+type Replaced =
+  | { readonly id: string; readonly until?: undefined }
+  | { readonly id: string; readonly label: string; readonly until: string };
+
+/** @throws DorlinError `call-wrong` */
+function overlapOf({ overlap }: NewOptions): { seconds: number } {
+  if (overlap === undefined) return { seconds: 0 };
+  const seconds = parseSpan(overlap);
+  if (seconds !== undefined) return { seconds };
+  throw new DorlinError('call-wrong', `\`${overlap}\` is no span of time.`, {
+    mend: `Write for example ${spanExample}.`,
+  });
+}
+
+/** The window of a new password as it is written. @throws DorlinError `call-wrong` */
+function windowOf({ from, until }: NewOptions, policy: Policy): { from?: string; until?: string } {
+  const window = readWindow({ from, until }, policy.site.timeZone, 'opens');
+  if ('problem' in window)
+    throw new DorlinError('call-wrong', `--${window.key}: ${window.problem}.`);
+  return { ...(from !== undefined && { from }), ...(until !== undefined && { until }) };
 }
 
 interface Announced {

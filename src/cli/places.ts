@@ -4,6 +4,7 @@ import type { Policy } from '../core/policy/compile.js';
 import { siteFiles, targetOf } from '../server/site-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
+import { whenItCounts } from './site-log.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 
 interface PlacesOptions extends CommonOptions {
@@ -38,10 +39,15 @@ async function places(options: PlacesOptions): Promise<void> {
     covers: lock.covers.map(({ text }) => text),
     except: lock.except.map(({ text }) => text),
     passwords: lock.passwords.length,
+    window: lock.window,
     addresses: listed.filter((place) => place.locks.includes(lock.name)).length,
   }));
   if (options.json === true) {
-    printJson({ site: policy.site.name, places: listed, locks });
+    printJson({
+      site: policy.site.name,
+      places: listed,
+      locks: locks.map(({ window: { from, until }, ...lock }) => ({ ...lock, from, until })),
+    });
     return;
   }
   const isEveryOpen = listed.filter((place) => place.locks.length === 0).length;
@@ -55,7 +61,7 @@ async function places(options: PlacesOptions): Promise<void> {
   print();
   for (const lock of locks) {
     const state = lock.enabled
-      ? `${counted(lock.passwords, 'password')}, decides over ${counted(lock.addresses, 'file')}`
+      ? `${counted(lock.passwords, 'password')}, decides over ${counted(lock.addresses, 'file')}${whenItCounts(lock, policy.site.timeZone)}`
       : paint.yellow('switched off: it shuts nothing');
     const mark =
       lock.enabled && lock.addresses === 0 ? paint.yellow(' (no file of this site)') : '';
@@ -65,7 +71,7 @@ async function places(options: PlacesOptions): Promise<void> {
 
 function listPlace(policy: Policy, path: string): ListedPlace {
   const target = targetOf(path);
-  const decision = decide(policy, { target, passes: [], now: 0 });
+  const decision = decide(policy, { target, passes: [], now: Date.now() / 1000 });
   const locks = decision.kind === 'shut' ? decision.locks : [];
   const read = policy.read(target);
   const because = (read.ok ? read.readings : [])

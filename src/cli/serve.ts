@@ -26,8 +26,9 @@ export function command(summary: string): Command {
     .option('--port <port>', `where to listen; else ${defaultPort}, or the next that is free`)
     .option('--host <address>', 'on which address to listen; 0.0.0.0 for all', '127.0.0.1')
     .action(async (options: ServeOptions) => {
+      const told = untilTold();
       const site = await serve(options);
-      await untilTold();
+      await told;
       await site.close();
     });
 }
@@ -69,7 +70,10 @@ export async function serve(
   return site;
 }
 
-/** Waits for Ctrl-C or an order to end. */
+/**
+ * Waits for Ctrl-C or an order to end. To be called before anything is started, so that one that
+ * comes early does not kill what should be ended cleanly.
+ */
 export async function untilTold(): Promise<void> {
   await Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM')]);
 }

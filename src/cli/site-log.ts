@@ -1,4 +1,5 @@
-import type { Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
+import { formatMoment } from '../core/windows/moment.js';
 import { reviewPolicies } from '../core/policy/review.js';
 import { spanWords } from '../core/screen/languages.js';
 import type { GuardEvent } from '../guard/events.js';
@@ -12,7 +13,9 @@ export function printPolicy(policy: Policy, source: string): void {
   print();
   const rows = [...policy.locks.values()].flatMap((lock) => {
     const places = lock.covers.map(({ text }) => text).join(' ');
-    const how = lock.enabled ? howItOpens(lock) : paint.yellow('switched off');
+    const how = lock.enabled
+      ? howItOpens(lock) + whenItCounts(lock, policy.site.timeZone)
+      : paint.yellow('switched off');
     const except = lock.except.map(({ text }) => text).join(' ');
     const row = [paint.bold(lock.name), places, how];
     return except === '' ? [row] : [row, ['', paint.dim(`but not ${except}`), '']];
@@ -20,10 +23,19 @@ export function printPolicy(policy: Policy, source: string): void {
   print(rows.length === 0 ? '  No locks yet: everything is open.' : columns(rows));
 }
 
-function howItOpens({
-  passwords,
-  remember,
-}: Pick<NonNullable<ReturnType<Policy['locks']['get']>>, 'passwords' | 'remember'>): string {
+/** The lock's window in words; nothing where it always counts. */
+export function whenItCounts(
+  { window: { from, until } }: Pick<Lock, 'window'>,
+  timeZone: string,
+): string {
+  const now = Date.now() / 1000;
+  const at = (seconds: number) => formatMoment(seconds, timeZone);
+  if (until !== undefined && now >= until) return paint.yellow(`, ended ${at(until)}`);
+  if (from !== undefined && now < from) return paint.yellow(`, begins ${at(from)}`);
+  return until === undefined ? '' : `, until ${at(until)}`;
+}
+
+function howItOpens({ passwords, remember }: Pick<Lock, 'passwords' | 'remember'>): string {
   if (passwords.length === 0) return paint.yellow('no password: closed to all');
   const lasting =
     remember.kind === 'visit'
@@ -60,7 +72,7 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
     },
     onChange(before, after) {
       void knownTargets(policyFile, after, []).then((targets) => {
-        const { opened, closed, moved } = reviewPolicies(before, after, targets);
+        const { opened, closed, moved } = reviewPolicies(before, after, targets, Date.now() / 1000);
         if (asJson) json({ type: 'policy-changed', opened, closed, moved });
         else if (opened.length + closed.length === 0) {
           line(paint.bold('the policy changed:'), 'nothing opened, nothing closed');

@@ -2,6 +2,7 @@ import { stranger, unmetConditions, type BypassCondition, type Visitor } from '.
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
 import type { Refusal } from './places/canonical.js';
+import { isWithin } from './windows/window.js';
 import type { Lock, Policy } from './policy/compile.js';
 
 /** What is asked: may this visitor have this address now? */
@@ -44,7 +45,7 @@ export type Reason =
       readonly place: string;
       readonly nearest: boolean;
     }
-  | { readonly code: 'left-out'; readonly lock: string; readonly place: string }
+  | { readonly code: 'left-out' | 'out-of-time'; readonly lock: string; readonly place: string }
   | { readonly code: 'no-lock'; readonly reading: string }
   | { readonly code: 'no-password'; readonly lock: string }
   | { readonly code: 'no-pass'; readonly lock: string }
@@ -78,12 +79,15 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
     because?.push({ code: 'refused', refusal: canonical.refusal });
     return { kind: 'refused', refusal: canonical.refusal };
   }
+  const { now } = question;
+  // Most policies have no windows, and need not be asked about them at every address.
+  const counts = policy.hasWindows ? (lock: Lock) => isWithin(lock.window, now) : undefined;
   let letIn: Lock[] | undefined;
   let shut: readonly Lock[] | undefined;
   let bypass: string | undefined;
   for (const reading of canonical.readings) {
-    const nearest = policy.index.nearest(reading);
-    if (because !== undefined) explainReading(policy, reading, nearest, because);
+    const nearest = policy.index.nearest(reading, counts);
+    if (because !== undefined) explainReading(policy, reading, nearest, question.now, because);
     if (nearest.length === 0) continue;
     letIn ??= [];
     const opened: Lock[] = [];
@@ -121,7 +125,7 @@ function missingLock(
   because: Reason[] | undefined,
 ): Lock | undefined {
   return lock.requires.find((required) => {
-    if (!required.enabled) return false;
+    if (!required.enabled || !isWithin(required.window, question.now)) return false;
     because?.push({ code: 'requires', lock: lock.name, required: required.name });
     return openingOf(required, question, because) === undefined;
   });
@@ -157,7 +161,7 @@ export function openingOf(
     because?.push({ code, lock: lock.name });
   }
   for (const bypass of lock.bypasses) {
-    const unmet = unmetConditions(bypass, question.visitor ?? stranger);
+    const unmet = unmetConditions(bypass, question.visitor ?? stranger, question.now);
     because?.push({ code: 'bypass', lock: lock.name, bypass: bypass.name, unmet });
     if (unmet.length === 0) opening ??= { bypass: bypass.name };
   }
@@ -168,15 +172,15 @@ function explainReading(
   policy: Policy,
   reading: string,
   nearest: readonly Lock[],
+  now: number,
   because: Reason[],
 ): void {
   because.push({ code: 'read-as', reading });
   for (const { lock, says, place } of policy.index.statements(reading)) {
-    because.push(
-      says === 'covers'
-        ? { code: 'covered', lock: lock.name, place: place.text, nearest: nearest.includes(lock) }
-        : { code: 'left-out', lock: lock.name, place: place.text },
-    );
+    const said = { lock: lock.name, place: place.text };
+    if (says === 'except') because.push({ code: 'left-out', ...said });
+    else if (!isWithin(lock.window, now)) because.push({ code: 'out-of-time', ...said });
+    else because.push({ code: 'covered', ...said, nearest: nearest.includes(lock) });
   }
   if (nearest.length === 0) because.push({ code: 'no-lock', reading });
 }

@@ -22,6 +22,7 @@ export const refusalWords: Record<Refusal, string> = {
 const standingWords: Record<PassStanding, string> = {
   counts: 'and it counts',
   'password-ended': 'but that password was rotated or retired since',
+  'password-not-now': 'but that password does not count at this time',
   'not-yet': 'but it was given in the future: a clock is wrong',
   'too-old': 'but it is older than the lock remembers',
   'visit-over': 'but it was for a visit that is over',
@@ -33,6 +34,7 @@ const conditionWords: Record<BypassCondition, string> = {
   role: 'none of its roles',
   person: 'none of its people',
   'signed-in': 'not signed in',
+  time: 'not at this time',
 };
 
 /** A canonical path as owners write it. */
@@ -51,6 +53,8 @@ export function reasonText(reason: Reason): string {
       return reason.nearest
         ? `lock ${reason.lock} covers it by ${reason.place}, and no other names it more closely`
         : `lock ${reason.lock} covers it by ${reason.place}, but does not decide here`;
+    case 'out-of-time':
+      return `lock ${reason.lock} covers it by ${reason.place}, but does not count at this time`;
     case 'left-out':
       return `lock ${reason.lock} leaves ${reason.place} out`;
     case 'no-lock':

@@ -1,3 +1,4 @@
+import { isWithin } from '../core/windows/window.js';
 import { openingOf } from '../core/decide.js';
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
@@ -43,7 +44,8 @@ async function answerStatus(context: GuardContext): Promise<Verdict> {
   const facts = await factsOf(context, readCookies(context.visit, context.isSecure));
   const { locks } = context.standing.policy;
   const open = [...locks.values()].filter(
-    (lock) => lock.enabled && openingOf(lock, facts) !== undefined,
+    (lock) =>
+      lock.enabled && isWithin(lock.window, facts.now) && openingOf(lock, facts) !== undefined,
   );
   return jsonAnswer(200, { open: open.map(({ name: lock }) => lock) });
 }

@@ -30,9 +30,9 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
     if (policy !== standing.policy) standing = standingFor(policy);
     return standing;
   };
-  const contextOf = (visit: Visit): GuardContext => {
+  const contextOf = (visit: Visit, now: number): GuardContext => {
     const isSecure = isSecureVisit(visit, standing.policy);
-    return { options, standing, assets, visit, isSecure, now: options.clock() };
+    return { options, standing, assets, visit, isSecure, now };
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';
@@ -47,7 +47,7 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
   return {
     answer(visit) {
       try {
-        const verdict = answerVisit(refresh(), visit, contextOf);
+        const verdict = answerVisit(refresh(), visit, options.clock(), contextOf);
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
       } catch (error) {
@@ -62,17 +62,18 @@ const open: Verdict = { kind: 'open' };
 function answerVisit(
   { policy }: Standing,
   visit: Visit,
-  contextOf: (visit: Visit) => GuardContext,
+  now: number,
+  contextOf: (visit: Visit, now: number) => GuardContext,
 ): Verdict | Promise<Verdict> {
   const { prefix } = policy.site;
   if (visit.target.startsWith(prefix) && visit.target[prefix.length] === '/') {
     const name = visit.target.slice(prefix.length + 1).split('?', 1)[0] ?? '';
-    return answerEndpoint(contextOf(visit), name);
+    return answerEndpoint(contextOf(visit, now), name);
   }
   // As a stranger first: most requests are for open pages, and need no more than this.
-  const decision = decide(policy, { target: visit.target, passes: [], now: 0 });
+  const decision = decide(policy, { target: visit.target, passes: [], now });
   if (decision.kind === 'open') return open;
-  const context = contextOf(visit);
+  const context = contextOf(visit, now);
   if (decision.kind === 'refused') {
     tell(context, { type: 'refused', refusal: decision.refusal });
     const why = refusalWords[decision.refusal];

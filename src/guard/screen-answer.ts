@@ -1,5 +1,6 @@
 import Negotiator from 'negotiator';
 import type { Lock } from '../core/policy/compile.js';
+import { standingOf } from '../core/policy/review.js';
 import { renderScreen, type ScreenState } from '../core/screen/render.js';
 import { htmlAnswer } from './answers.js';
 import type { GuardContext } from './context.js';
@@ -8,7 +9,7 @@ import { headerOf, type Verdict } from './visit.js';
 
 /** The screen of a lock as an answer: what somebody gets who is not let in. */
 export function screenAnswer(
-  { standing, assets, visit }: GuardContext,
+  { standing, assets, visit, now }: GuardContext,
   lock: Lock,
   state: ScreenState,
   to: string,
@@ -25,14 +26,24 @@ export function screenAnswer(
     to: safeTarget(to) ?? '/',
     action: `${site.prefix}/unlock`,
     script: `${site.prefix}/assets/${assets.scriptName}`,
-    home: standing.home,
+    // Not where a stranger finds the start page locked as well.
+    home: standingOf(standing.policy, '/', now).open ? '/' : undefined,
+    opensAt: lock.window.until,
+    timeZone: site.timeZone,
     waitSeconds,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
   const isWaiting = shownState === 'wait';
+  const { until } = lock.window;
+  const retryAfter =
+    shownState === 'wait'
+      ? waitSeconds
+      : shownState === 'closed' && until !== undefined
+        ? Math.max(1, Math.ceil(until - now))
+        : undefined;
   const status = isWaiting ? 429 : lock.outsiders === 'closed' ? 503 : 403;
   return htmlAnswer(status, body, {
-    ...(isWaiting && waitSeconds !== undefined ? { 'retry-after': String(waitSeconds) } : {}),
+    ...(retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) }),
     'content-language': language.tag,
     'content-security-policy': assets.contentSecurityPolicy,
     vary: 'Cookie, Accept-Language',

@@ -1,5 +1,4 @@
 import { LRUCache } from 'lru-cache';
-import { standingOf } from '../core/policy/review.js';
 import type { Pass } from '../core/passes/pass.js';
 import type { Policy } from '../core/policy/compile.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
@@ -12,8 +11,6 @@ export interface Standing {
   /** Verified passes by cookie. Verifying costs some 50 µs, and a page asks for many files. */
   readonly verified: LRUCache<string, readonly Pass[]>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
-  /** The way home, unless a stranger finds that locked as well. */
-  readonly home: string | undefined;
 }
 
 export function standingFor(policy: Policy): Standing {
@@ -22,6 +19,5 @@ export function standingFor(policy: Policy): Standing {
     audience: policy.site.origin ?? policy.site.name,
     verified: new LRUCache({ max: 10_000 }),
     languages: screenLanguages(policy.site.languages),
-    home: standingOf(policy, '/').open ? '/' : undefined,
   };
 }

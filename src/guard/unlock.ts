@@ -1,5 +1,6 @@
 import { base64url } from 'jose';
 import { decide, lockToAsk } from '../core/decide.js';
+import { isWithin } from '../core/windows/window.js';
 import { DorlinError } from '../core/errors.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import {
@@ -26,7 +27,7 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
   const fields = await readForm(visit);
   const named = policy.locks.get(fields.get('lock') ?? '');
   const asked = safeTarget(fields.get('to'));
-  const locks = locksToTry(named, asked, policy);
+  const locks = locksToTry(named, asked, policy, context.now);
   const to = asked ?? landingPlace(named) ?? '/';
   if (locks.length === 0) return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
 
@@ -49,7 +50,8 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
         throw error;
       },
     );
-    if (password === undefined) {
+    // One that does not count at this time is told like any other wrong one.
+    if (password === undefined || !isWithin(password.window, context.now)) {
       tell(context, { type: 'wrong', lock: lock.name });
       answers.push(wrong(context, lock, to));
       continue;
@@ -94,14 +96,18 @@ function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: numb
  * The locks that a password may open: the named one, and those that name the place just as
  * closely, any of which opens it. A lock that is off cannot be opened; nor need it be.
  */
-function locksToTry(named: Lock | undefined, to: string | undefined, policy: Policy): Lock[] {
-  const decision =
-    to === undefined ? undefined : decide(policy, { target: to, passes: [], now: 0 });
+function locksToTry(
+  named: Lock | undefined,
+  to: string | undefined,
+  policy: Policy,
+  now: number,
+): Lock[] {
+  const decision = to === undefined ? undefined : decide(policy, { target: to, passes: [], now });
   const deciding = decision?.kind === 'shut' ? decision.locks : [];
   const locks = named === undefined || deciding.includes(named) ? deciding : [named];
   // What is hidden, and has no password, is answered like a lock that does not exist.
   const isHidden = (lock: Lock) => lock.outsiders === 'not-found' && lock.passwords.length === 0;
-  return locks.filter((lock) => lock.enabled && !isHidden(lock));
+  return locks.filter((lock) => lock.enabled && isWithin(lock.window, now) && !isHidden(lock));
 }
 
 /** A lock's own place, for a form that does not say where it was met. */

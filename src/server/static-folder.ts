@@ -52,7 +52,8 @@ export async function serveFolder(
       return;
     }
     // The answer to what is missing may go to anybody, so a locked page must not be it.
-    if (!files.has('/404.html') || !standingOf(policy(), '/404.html').open) answerMissing(response);
+    if (!files.has('/404.html') || !standingOf(policy(), '/404.html', Date.now() / 1000).open)
+      answerMissing(response);
     else {
       request.url = '/404.html';
       // A page that is not there must not be answered by 206 or 304.

@@ -194,6 +194,52 @@ describe('passwords', () => {
       /no lock `presss`. The locks are: members/,
     );
   });
+  test('rotating with an overlap keeps the old one for a while, and windows are shown', async () => {
+    await typed('one two', 'password', 'add', 'members', '--label', 'Season');
+    const rotated = await typed('three four', 'password', 'rotate', 'members', '--overlap', '14d');
+    assert.match(rotated.stdout, /goes on counting until \d{4}-\d\d-\d\dT\d\d:\d\d\[UTC\]/);
+    const text = await policy();
+    assert.match(text, /label: ["']Season, old["'], hash: [^}]*until: /);
+    for (const password of ['one two', 'three four']) {
+      assert.match((await typed(password, 'explain', '/members/')).stdout, /opens members/);
+    }
+    const { passwords } = await json('password', 'list', 'members');
+    const fortnight = new Date(Date.now() + 15 * 86_400_000).toISOString();
+    const [old, current] = passwords as { label: string; until?: string; counts: boolean }[];
+    assert.ok(old?.until !== undefined && old.until < fortnight && old.counts);
+    assert.deepEqual([current?.label, current?.until], ['Season', undefined]);
+    await typed(
+      'five six',
+      'password',
+      'add',
+      'members',
+      '--label',
+      'Later',
+      '--from',
+      '2099-01-01',
+    );
+    assert.match(
+      await run('password', 'list', 'members'),
+      /Later +from 2099-01-01T00:00\[UTC\] \(not now\)/,
+    );
+    assert.match(
+      (await typed('five six', 'explain', '/members/')).stdout,
+      /does not count at this time/,
+    );
+    assert.match(
+      (await typed('five six', 'explain', '/members/', '--at', '2099-02-01')).stdout,
+      /is open to that visitor/,
+    );
+    assert.match(
+      (await typed('x', 'password', 'add', 'members', '--until', 'soon')).stderr,
+      /--until: `soon` is no moment/,
+    );
+    assert.match(await fails('explain', '/members/', '--at', 'soon'), /no moment/);
+    assert.match(
+      await fails('password', 'rotate', 'members', 'Season', '--overlap', '14'),
+      /no span of time/,
+    );
+  });
   test('what the secret no longer opens is not shown', async () => {
     await run('password', 'add', 'members');
     await writeFile(join(folder, '.dorlin/secret'), 'z'.repeat(43));
@@ -209,7 +255,7 @@ describe('passwords', () => {
     assert.match(await run('explain', 'https://x.example/about#a'), /is open to everybody/);
     assert.match(await run('explain', '/a/../members/'), /is refused[^]*400/);
     const known = await typed('plover kettle', 'explain', '/members/log');
-    assert.match(known.stdout, /is open to a visitor with that password[^]*opens members/);
+    assert.match(known.stdout, /is open to that visitor[^]*opens members/);
     assert.match(
       (await typed('wrong', 'explain', '/members/log')).stdout,
       /is shut[^]*opens no lock/,

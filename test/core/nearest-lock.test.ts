@@ -64,7 +64,7 @@ const table: [string, string][] = [
 describe('the nearest lock decides', () => {
   for (const [target, expected] of table) {
     test(`${target}: ${expected}`, async () => {
-      const standing = standingOf(await testPolicy(locks), target);
+      const standing = standingOf(await testPolicy(locks), target, 0);
       const said = standing.open ? 'open' : standing.locks.join(' or ') || 'refused';
       assert.equal(said, expected);
     });
@@ -73,7 +73,7 @@ describe('the nearest lock decides', () => {
 
 test('two locks over one folder both decide, however the address is spelled', async () => {
   const policy = await testPolicy({ a: { covers: ['/a/'] }, b: { covers: ['/a/'] } });
-  assert.deepEqual(standingOf(policy, '/a;x/y'), { open: false, locks: ['a', 'b'] });
+  assert.deepEqual(standingOf(policy, '/a;x/y', 0), { open: false, locks: ['a', 'b'] });
 });
 
 test('the index answers as going through every place one by one does', () => {
@@ -120,7 +120,7 @@ test('the index answers as going through every place one by one does', () => {
         .filter(({ by, but }) => by >= 0 && by >= but);
       const best = Math.max(-1, ...covering.map(({ by }) => by));
       const expected = covering.filter(({ by }) => by === best).map(({ name }) => name);
-      const standing = standingOf(policy, target || '/');
+      const standing = standingOf(policy, target || '/', 0);
       assert.deepEqual(standing.open ? [] : standing.locks, expected);
     }),
     { numRuns: 500 },

@@ -24,7 +24,7 @@ describe('a mistake is named with its place, its key and the mend', () => {
     [
       'key far from any',
       locks('    zzzzzz: 1\n'),
-      /known here: covers, except, passwords, remember, bypass, requires, outsiders, enabled/,
+      /known here: covers, except, passwords, remember, bypass, .*enabled/,
     ],
     ['not YAML', `${head}locks: [\n`, /^p:5:1 /],
     ['key twice', `${head}locks: {}\nlocks: {}\n`, /^p:5:1 {2}Map keys must be unique/],

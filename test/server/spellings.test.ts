@@ -49,7 +49,7 @@ test('no spelling of a locked address gives its content away', async () => {
         const random = seededRandom(seed);
         try {
           const locked = clean.filter(
-            (name) => !standingOf(site.guard.policy(), targetOf(`/${name}`)).open,
+            (name) => !standingOf(site.guard.policy(), targetOf(`/${name}`), 0).open,
           );
           shut += locked.length;
           for (let count = 0; count < 60; count++) {

@@ -1,3 +1,4 @@
+import { isWithin, type Window } from '../windows/window.js';
 import { isInRanges } from './address.js';
 
 /** Who a visitor is, as far as it is known for certain. */
@@ -28,13 +29,14 @@ export interface Bypass {
   readonly roles?: readonly string[] | undefined;
   readonly people?: readonly string[] | undefined;
   readonly signedIn?: true | undefined;
+  readonly window: Window;
 }
 
 /** A condition of a bypass. */
-export type BypassCondition = 'address' | 'role' | 'person' | 'signed-in';
+export type BypassCondition = 'address' | 'role' | 'person' | 'signed-in' | 'time';
 
 /** The conditions of a bypass that a visitor does not meet; none: it lets that visitor in. */
-export function unmetConditions(bypass: Bypass, visitor: Visitor): BypassCondition[] {
+export function unmetConditions(bypass: Bypass, visitor: Visitor, now: number): BypassCondition[] {
   const { addresses, roles, people, signedIn } = bypass;
   const { person } = visitor;
   const unmet: BypassCondition[] = [];
@@ -48,6 +50,7 @@ export function unmetConditions(bypass: Bypass, visitor: Visitor): BypassConditi
     unmet.push('person');
   }
   if (signedIn === true && !visitor.signedIn) unmet.push('signed-in');
+  if (!isWithin(bypass.window, now)) unmet.push('time');
   return unmet;
 }
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Lock, LockPassword } from '../policy/compile.js';
+import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';
 import { readSigned, sign, type SignedKind } from './signed.js';
 
@@ -58,7 +59,13 @@ export async function readPasses(
 
 /** Whether a pass counts, or why it no longer does. */
 export type PassStanding =
-  'counts' | 'password-ended' | 'not-yet' | 'too-old' | 'visit-over' | 'no-longer-remembered';
+  | 'counts'
+  | 'password-ended'
+  | 'password-not-now'
+  | 'not-yet'
+  | 'too-old'
+  | 'visit-over'
+  | 'no-longer-remembered';
 
 /** Judges a verified pass of this lock by the policy of today, not of the day it was given. */
 export function passStanding(
@@ -69,6 +76,7 @@ export function passStanding(
 ): PassStanding {
   const password = lock.passwords.find(({ id }) => id === pass.p);
   if (password?.mark !== pass.m) return 'password-ended';
+  if (!isWithin(password.window, now)) return 'password-not-now';
   if (pass.t > now + clockSkew) return 'not-yet';
   const { remember } = lock;
   if (pass.v !== undefined) {

@@ -23,8 +23,10 @@ export interface CoverIndex<Lock> {
    * The locks that decide over a path: of those covering it, the ones that name it most closely.
    * An `except` takes the path out of its own lock, where it names the path more closely than
    * that lock's covers do; every other lock still counts.
+   *
+   * @param counts - leaves out locks that do not count at the moment; all do, if left out
    */
-  nearest(path: string): readonly Lock[];
+  nearest(path: string, counts?: (lock: Lock) => boolean): readonly Lock[];
   /** Everything that is said about a path, closest first; `nearest` follows from it. */
   statements(path: string): readonly Spoken<Lock>[];
 }
@@ -79,13 +81,12 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
   }
 
   return {
-    nearest(path) {
+    nearest(path, counts) {
       let excepted: readonly Lock[] = none;
       for (const { level } of levelsOf(path)) {
-        const locks =
-          excepted.length === 0
-            ? level.covers
-            : level.covers.filter((lock) => !excepted.includes(lock));
+        let locks = level.covers;
+        if (excepted.length > 0) locks = locks.filter((lock) => !excepted.includes(lock));
+        if (counts !== undefined) locks = locks.filter(counts);
         if (locks.length > 0) return locks;
         if (level.excepts.length > 0) excepted = [...excepted, ...level.excepts];
       }

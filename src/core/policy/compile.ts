@@ -5,6 +5,7 @@ import { foldRules } from '../places/fold.js';
 import { parsePlace, type Place } from '../places/place.js';
 import { parsePhc, type PasswordHash } from '../passwords/phc.js';
 import { sharesSalt } from '../passwords/shared-salt.js';
+import { readWindow, type Window } from '../windows/window.js';
 import type { PolicyProblem } from './problem.js';
 import type { LockDocument, PolicyDocument, Remember, SiteDocument } from './schema.js';
 
@@ -13,6 +14,7 @@ export interface LockPassword {
   readonly id: string;
   readonly label: string;
   readonly parsedHash: PasswordHash;
+  readonly window: Window;
   /** Changes when the password does; a pass carries it so that it dies with the password. */
   readonly mark: string;
 }
@@ -29,6 +31,8 @@ export interface Lock {
   /** Other locks that must be open as well. */
   readonly requires: readonly Lock[];
   readonly outsiders: LockDocument['outsiders'];
+  /** The time in which the lock counts; outside of it, it is as if it were not there. */
+  readonly window: Window;
   readonly enabled: boolean;
 }
 
@@ -44,6 +48,8 @@ export interface Policy {
   readonly read: (target: string) => Canonical;
   /** Reads places as an owner writes them. */
   readonly parsePlace: (text: string) => ReturnType<typeof parsePlace>;
+  /** Whether any lock counts at some times only. */
+  readonly hasWindows: boolean;
   /** Over the locks that are on. */
   readonly index: CoverIndex<Lock>;
 }
@@ -63,7 +69,9 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const bypasses = new Map<string, Bypass>();
   const everywhere: Bypass[] = [];
   for (const [name, { everyLock, ...conditions }] of Object.entries(document.bypasses)) {
-    const bypass = { name, ...conditions };
+    const path = ['bypasses', name];
+    const window = windowOf(conditions, document.site, 'opens', path, problems);
+    const bypass = { ...conditions, name, window };
     bypasses.set(name, bypass);
     if (everyLock) everywhere.push(bypass);
   }
@@ -83,7 +91,8 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const covers = places('covers');
     const except = places('except');
     problems.push(...contradictions(lock, covers, except, at));
-    const passwords = compilePasswords(lock, at, problems);
+    const passwords = compilePasswords(lock, document.site, at, problems);
+    const window = windowOf(lock, document.site, 'shuts', at, problems);
     const { remember, outsiders, enabled } = lock;
     const named = lock.bypass.flatMap((bypass, position) => {
       const found = bypasses.get(bypass);
@@ -92,14 +101,27 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
       return [];
     });
     const bypassesHere = [...new Set([...named, ...everywhere])];
-    const rest = { passwords, remember, bypasses: bypassesHere, outsiders, enabled };
+    const rest = { passwords, remember, bypasses: bypassesHere, outsiders, window, enabled };
     locks.set(name, { name, covers, except, requires: [], ...rest });
   }
   problems.push(...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
   const { site, guessing, identity } = document;
-  const policy = { site, locks, bypasses, identity, guessing, read, parsePlace: parse, index };
+  const hasWindows = [...locks.values()].some(
+    ({ window }) => window.from !== undefined || window.until !== undefined,
+  );
+  const policy = {
+    site,
+    hasWindows,
+    locks,
+    bypasses,
+    identity,
+    guessing,
+    read,
+    parsePlace: parse,
+    index,
+  };
   problems.push(...endlessRedirects(policy));
   return problems.length > 0 ? { ok: false, problems } : { ok: true, policy };
 }
@@ -184,8 +206,22 @@ function contradictions(
   });
 }
 
+function windowOf(
+  written: Parameters<typeof readWindow>[0],
+  { timeZone }: SiteDocument,
+  purpose: 'shuts' | 'opens',
+  path: PolicyProblem['path'],
+  problems: PolicyProblem[],
+): Window {
+  const window = readWindow(written, timeZone, purpose);
+  if (!('problem' in window)) return window;
+  problems.push({ path: [...path, window.key], message: window.problem });
+  return {};
+}
+
 function compilePasswords(
   lock: LockDocument,
+  site: SiteDocument,
   at: readonly string[],
   problems: PolicyProblem[],
 ): LockPassword[] {
@@ -215,8 +251,9 @@ function compilePasswords(
       });
     }
     const { id, label, hash } = password;
+    const window = windowOf(password, site, 'opens', [...at, 'passwords', position], problems);
     // 36 bits of the hash: enough to tell a change, and of no use without the salt.
-    passwords.push({ id, label, parsedHash, mark: hash.slice(-6) });
+    passwords.push({ id, label, parsedHash, window, mark: hash.slice(-6) });
   });
   return passwords;
 }

@@ -25,8 +25,8 @@ export interface PolicyEditor {
   addPlace(lock: string, key: 'covers' | 'except', place: string): void;
   removePlace(lock: string, key: 'covers' | 'except', place: string): void;
   addPassword(lock: string, password: PasswordEntry): void;
-  /** Puts another password in the place of the one with this id. */
-  replacePassword(lock: string, id: string, password: PasswordEntry): void;
+  /** Puts another password, or some new words about it, in the place of the one with this id. */
+  replacePassword(lock: string, id: string, password: Partial<PasswordEntry>): void;
   removePassword(lock: string, id: string): void;
   setBypass(name: string, bypass: BypassEntry): void;
   /** Takes a bypass away, and its name out of every lock. */

@@ -15,20 +15,25 @@ export interface Review {
   readonly moved: readonly string[];
 }
 
-/** How an address stands for somebody who has opened nothing. */
-export function standingOf(policy: Policy, target: string): Standing {
-  const decision = decide(policy, { target, passes: [], now: 0 });
+/** How an address stands at a moment (seconds since 1970) for somebody who has opened nothing. */
+export function standingOf(policy: Policy, target: string, now: number): Standing {
+  const decision = decide(policy, { target, passes: [], now });
   if (decision.kind === 'open') return { open: true };
   const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
   return { open: false, locks };
 }
 
 /** Compares what strangers get under two policies, address by address. */
-export function reviewPolicies(before: Policy, after: Policy, targets: Iterable<string>): Review {
+export function reviewPolicies(
+  before: Policy,
+  after: Policy,
+  targets: Iterable<string>,
+  now: number,
+): Review {
   const review = { opened: [] as string[], closed: [] as string[], moved: [] as string[] };
   for (const target of new Set(targets)) {
-    const was = standingOf(before, target);
-    const is = standingOf(after, target);
+    const was = standingOf(before, target, now);
+    const is = standingOf(after, target, now);
     if (was.open !== is.open) (is.open ? review.opened : review.closed).push(target);
     else if (!was.open && !is.open && was.locks.join() !== is.locks.join()) {
       review.moved.push(target);

@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { isAddressRange } from '../bypass/address.js';
 import { parsePhc } from '../passwords/phc.js';
 import { parseBudget, type Budget } from '../guessing/budget.js';
+import { parseMoment } from '../windows/moment.js';
+import { momentExample } from '../windows/window.js';
 import { parseSpan, spanExample } from './span.js';
 
 /** How long a pass lasts. */
@@ -38,6 +40,15 @@ const place = z.string().min(1).meta({
   description: 'A page `/about`, a folder `/press/`, the whole site `/`, or with `*` and `**`.',
 });
 
+const moment = z.string().refine((text) => parseMoment(text, 'UTC', 'earlier') !== undefined, {
+  error: `this is no moment: write ${momentExample}`,
+});
+
+const window = {
+  from: moment.optional().meta({ description: 'Counts from this moment; a date is its start.' }),
+  until: moment.optional().meta({ description: 'Counts up to this moment; a date is its start.' }),
+};
+
 const password = z.strictObject({
   id: z
     .string()
@@ -54,6 +65,7 @@ const password = z.strictObject({
       error: 'this is no argon2id hash: write none by hand, run `dorlin password add` or `rotate`',
     })
     .meta({ description: 'An argon2id hash as a PHC string. All of one lock share a salt.' }),
+  ...window,
 });
 
 const bypass = z
@@ -70,6 +82,7 @@ const bypass = z
       description: 'Any of these people, by the name or e-mail address they sign in with.',
     }),
     signedIn: z.literal(true).optional().meta({ description: 'Whoever is signed in.' }),
+    ...window,
     everyLock: z.boolean().default(false).meta({
       description: 'Whether it counts at every lock, not only at those that name it.',
     }),
@@ -109,6 +122,7 @@ const lock = z.strictObject({
     })
     .default('screen')
     .meta({ description: 'What those get who are not let in.' }),
+  ...window,
   enabled: z
     .boolean()
     .default(true)

@@ -21,6 +21,10 @@ export interface ScreenView {
   readonly home?: string | undefined;
   /** In state `wait`: seconds until the next try. */
   readonly waitSeconds?: number | undefined;
+  /** In state `closed`: when it opens, in seconds since 1970; left out where nobody knows. */
+  readonly opensAt?: number | undefined;
+  /** The time zone in which that is said. @default UTC */
+  readonly timeZone?: string | undefined;
   /** Seconds for which the visitor may choose to stay unlocked; left out where there is no choice. */
   readonly staySeconds?: number | undefined;
 }
@@ -52,11 +56,20 @@ export function renderScreen(view: ScreenView): string {
 <p class="site">${escapeHtml(view.siteName)}</p>
 <h1>${heading}</h1>
 <p class="message">${escapeHtml(isClosed ? words.closedMessage : words.message)}</p>
-${isClosed ? '' : form(view)}${home}
+${isClosed ? opening(view) : form(view)}${home}
 </main>${isClosed ? '' : `\n<script src="${escapeHtml(view.script)}"></script>`}
 </body>
 </html>
 `;
+}
+
+/** When it opens, as a machine reads it too. */
+function opening({ opensAt, timeZone = 'UTC', language: { words, tag } }: ScreenView): string {
+  if (opensAt === undefined) return '';
+  const date = new Date(opensAt * 1000);
+  const style = { dateStyle: 'long', timeStyle: 'short', timeZone } as const;
+  const time = `<time datetime="${date.toISOString()}">${escapeHtml(date.toLocaleString(tag, style))}</time>`;
+  return `<p class="message opens">${escapeHtml(words.opens).replace('{date}', time)}</p>`;
 }
 
 function form(view: ScreenView): string {

@@ -17,6 +17,8 @@ main{padding:2.25rem 1.5rem 2rem;display:flex;flex-direction:column;max-width:37
 h1{margin:0 0 .6rem;font-size:clamp(1.85rem,1.35rem + 2.2vw,2.75rem);line-height:1.12;letter-spacing:-.022em;font-weight:700;text-wrap:balance}
 p{margin:0}
 .message{font-size:1.125rem;color:var(--soft);max-width:30rem}
+
+.opens{margin-top:1rem;font-weight:600;color:var(--ink)}
 form{margin-top:1.9rem;max-width:27rem}
 label{display:block;font-weight:600}
 .field{display:flex;margin-top:.4rem;border:2px solid var(--line);border-radius:.55rem;background:var(--field)}

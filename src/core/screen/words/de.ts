@@ -15,5 +15,6 @@ export const de: ScreenWords = {
   closedHeading: 'Diese Seite ist geschlossen',
   closedMessage:
     'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',
+  opens: 'Sie öffnet am {date}.',
   home: 'Zurück zur Startseite',
 };

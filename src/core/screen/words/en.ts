@@ -13,5 +13,6 @@ export const en: ScreenWords = {
   wait: 'There were too many tries. Please wait {span}, then try again.',
   closedHeading: 'This page is closed',
   closedMessage: 'It is not open to visitors. There is no password you would need to know.',
+  opens: 'It opens on {date}.',
   home: 'Back to the start page',
 };

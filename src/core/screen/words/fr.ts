@@ -14,5 +14,6 @@ export const fr: ScreenWords = {
   wait: 'Il y a eu trop d’essais. Patientez {span}, puis réessayez.',
   closedHeading: 'Cette page est fermée',
   closedMessage: 'Elle n’est pas ouverte aux visiteurs. Aucun mot de passe n’est à connaître.',
+  opens: 'Elle ouvre le {date}.',
   home: 'Retour à la page d’accueil',
 };

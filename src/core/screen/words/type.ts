@@ -1,4 +1,7 @@
-/** Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time. */
+/**
+ * Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time, `{date}` in
+ * `opens` the day and hour.
+ */
 export interface ScreenWords {
   readonly heading: string;
   readonly message: string;
@@ -12,5 +15,6 @@ export interface ScreenWords {
   readonly wait: string;
   readonly closedHeading: string;
   readonly closedMessage: string;
+  readonly opens: string;
   readonly home: string;
 }
