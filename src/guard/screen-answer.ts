@@ -33,7 +33,6 @@ export function screenAnswer(
     waitSeconds,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
-  const isWaiting = shownState === 'wait';
   const { until } = lock.window;
   const retryAfter =
     shownState === 'wait'
@@ -41,7 +40,8 @@ export function screenAnswer(
       : shownState === 'closed' && until !== undefined
         ? Math.max(1, Math.ceil(until - now))
         : undefined;
-  const status = isWaiting ? 429 : lock.outsiders === 'closed' ? 503 : 403;
+  const isClosed = shownState === 'closed' && lock.outsiders === 'closed';
+  const status = shownState === 'wait' ? 429 : isClosed ? 503 : 403;
   return htmlAnswer(status, body, {
     ...(retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) }),
     'content-language': language.tag,

@@ -34,15 +34,19 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
   const cookies = readCookies(visit, context.isSecure);
   const browser = await readKnownBrowser(cookies.known, standing.audience, options.keys);
   const typed = fields.get('password') ?? '';
-  const answers: Verdict[] = [];
+  // What the tries at locks of the same place came to, should none of them succeed. A password
+  // that opens one of two is no guess at the other, so then all are given back.
+  const failures: { answer: () => Verdict; type: 'wrong' | 'waiting'; lock: string }[] = [];
+  const given: (() => Promise<void>)[] = [];
   for (const lock of locks) {
     if (lock.passwords.length === 0) continue;
     const counted = await countTry(context, lock, browser);
     if (!counted.isAllowed) {
-      tell(context, { type: 'waiting', lock: lock.name });
-      answers.push(notYet(context, lock, to, counted.waitSeconds));
+      const answer = () => notYet(context, lock, to, counted.waitSeconds);
+      failures.push({ answer, type: 'waiting', lock: lock.name });
       continue;
     }
+    given.push(counted.giveBack);
     const password = await matchPassword(typed, lock.passwords, options.hasher).catch(
       async (error: unknown) => {
         // What was not hashed was no try.
@@ -52,15 +56,15 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
     );
     // One that does not count at this time is told like any other wrong one.
     if (password === undefined || !isWithin(password.window, context.now)) {
-      tell(context, { type: 'wrong', lock: lock.name });
-      answers.push(wrong(context, lock, to));
+      failures.push({ answer: () => wrong(context, lock, to), type: 'wrong', lock: lock.name });
       continue;
     }
-    await counted.giveBack();
+    for (const giveBack of given) await giveBack();
     tell(context, { type: 'unlocked', lock: lock.name, label: password.label });
     return letIn(context, lock, password, to, fields.get('stay') === 'on', browser);
   }
-  return answers[0] ?? screenAnswer(context, lockToAsk(locks), 'ask', to);
+  for (const { type, lock } of failures) tell(context, { type, lock });
+  return failures[0]?.answer() ?? screenAnswer(context, lockToAsk(locks), 'ask', to);
 }
 
 /** `POST /_dorlin/unlock`: tries the password, unless too much is being tried already. */

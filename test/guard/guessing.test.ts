@@ -113,6 +113,29 @@ describe('guesses are counted', () => {
     for (let at = 0; at < 150; at++)
       assert.equal((await tried(world, '192.0.2.7', 'one')).status, 303);
   });
+  test('nor do they count at another lock of the same place, which they do not open', async () => {
+    const twins = await testGuard(
+      await testPolicy({
+        left: { covers: ['/twin/'], passwords: { ll: 'left' } },
+        right: { covers: ['/twin/'], passwords: { rr: 'right' } },
+      }),
+    );
+    const body = (password: string) =>
+      new URLSearchParams({ lock: 'left', password, to: '/twin/' });
+    const headers = { 'content-type': 'application/x-www-form-urlencoded' };
+    const unlock = async (password: string) =>
+      answered(
+        await twins.browser().send({
+          target: '/_dorlin/unlock',
+          method: 'POST',
+          headers,
+          readBody: () => Promise.resolve(body(password).toString()),
+        }),
+      ).status;
+    for (let at = 0; at < 30; at++) assert.equal(await unlock('right'), 303);
+    for (let at = 0; at < 10; at++) assert.equal(await unlock('guess'), 403);
+    assert.equal(await unlock('right'), 429);
+  });
   test('a browser known at the lock is not kept out by strangers', async () => {
     const world = await testGuard(policy);
     const [known, elsewhere] = [world.browser(), world.browser()];

@@ -37,6 +37,7 @@ describe('outsiders get what the lock says', () => {
   test('a password still opens what is closed or redirects, for who has a form for it', async () => {
     const { browser } = await testGuard(policy);
     const visitor = browser();
+    assert.equal(answered(await visitor.unlock('shop', 'wrong', '/shop/')).status, 403);
     await visitor.unlock('shop', 'open', '/shop/');
     assert.equal((await visitor.get('/shop/x')).kind, 'let-in');
   });
