@@ -6,6 +6,7 @@ import { editPolicyFile } from '../stores/policy-file.js';
 import { changeBetween, printChange } from './change.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { print, printJson } from './output.js';
+import { withoutPassword } from './site-log.js';
 
 export function command(summary: string): Command {
   return makePolicyCommand('lock', summary, 'dorlin lock members /members/ /events/dinner')
@@ -46,8 +47,8 @@ async function lockPlaces(
   }
   printChange(change);
   if (lock?.enabled === false) print(`The lock ${name} is switched off, so it shuts nothing yet.`);
-  if (passwords === 0) {
-    print(`${name} has no password, so nobody gets in. Next: dorlin password add ${name}`);
+  if (lock !== undefined && passwords === 0) {
+    print(`${withoutPassword(lock)} To give it one: dorlin password add ${name}`);
   }
 }
 

@@ -10,6 +10,7 @@ import { recallPassword } from '../stores/recall-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { choosePassword, type PasswordInputOptions } from './password-input.js';
+import { withoutPassword } from './site-log.js';
 import { forgetEnded, lockNamed, passwordNamed, writePassword } from './password-writing.js';
 
 interface NewOptions extends CommonOptions, PasswordInputOptions {
@@ -136,7 +137,7 @@ async function retire(name: string, which: string, options: CommonOptions): Prom
     return;
   }
   print(`Retired ${paint.bold(old.label)} of ${name}. Whoever came in by it is out as of now.`);
-  if (left === 0) print(`${name} has no password any more, so nobody gets in.`);
+  if (left === 0) print(withoutPassword(lockNamed(after, name)));
 }
 
 async function show(
@@ -179,7 +180,7 @@ async function list(name: string, options: CommonOptions): Promise<void> {
     return;
   }
   if (passwords.length === 0) {
-    print(`${name} has no password, so nobody gets in. Next: dorlin password add ${name}`);
+    print(`${withoutPassword(lock)} To give it one: dorlin password add ${name}`);
     return;
   }
   const rows = passwords.map(({ id, label, from, until, counts, canBeShown }) => [

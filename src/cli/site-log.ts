@@ -35,13 +35,24 @@ export function whenItCounts(
   return until === undefined ? '' : `, until ${at(until)}`;
 }
 
-function howItOpens({ passwords, remember }: Pick<Lock, 'passwords' | 'remember'>): string {
-  if (passwords.length === 0) return paint.yellow('no password: closed to all');
+function howItOpens({ passwords, remember, bypasses }: Lock): string {
+  const names = bypasses.map(({ name }) => name).join(', ');
+  if (passwords.length === 0) {
+    return names === '' ? paint.yellow('no password: closed to all') : `by bypass only: ${names}`;
+  }
   const lasting =
     remember.kind === 'visit'
       ? 'for one visit'
       : `${remember.kind === 'choice' ? 'if wished ' : ''}for ${spanWords(remember.seconds, 'en')}`;
-  return `${counted(passwords.length, 'password')}, ${lasting}`;
+  const orBypass = names === '' ? '' : `; bypass ${names}`;
+  return `${counted(passwords.length, 'password')}, ${lasting}${orBypass}`;
+}
+
+/** What to say of a lock that has no password. */
+export function withoutPassword({ name, bypasses }: Lock): string {
+  return bypasses.length === 0
+    ? `${name} has no password, so nobody gets in.`
+    : `${name} has no password: in by bypass only (${bypasses.map((one) => one.name).join(', ')}).`;
 }
 
 /** What a site tells while it runs: one line, or one JSON object, per event. */
