@@ -13,15 +13,19 @@ export interface VisitCookies {
   readonly known: string | undefined;
 }
 
-const names = (isSecure: boolean) =>
-  isSecure
-    ? {
-        passes: '__Host-dorlin',
-        visit: '__Host-dorlin-visit',
-        known: '__Host-dorlin-known',
-        open: 'dorlin-open',
-      }
-    : { passes: 'dorlin', visit: 'dorlin-visit', known: 'dorlin-known', open: 'dorlin-open' };
+const plainNames = {
+  passes: 'dorlin',
+  visit: 'dorlin-visit',
+  known: 'dorlin-known',
+  open: 'dorlin-open',
+};
+const secureNames = {
+  passes: '__Host-dorlin',
+  visit: '__Host-dorlin-visit',
+  known: '__Host-dorlin-known',
+  open: 'dorlin-open',
+};
+const names = (isSecure: boolean) => (isSecure ? secureNames : plainNames);
 
 /** Longest cookie value that is looked at. */
 const maxCookieLength = 4096;
@@ -31,14 +35,18 @@ export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
   if (header === undefined) return { passes: undefined, visit: undefined, known: undefined };
   const cookies = parseCookie(header);
   const name = names(isSecure);
-  const signed = (text: string | undefined) =>
-    text !== undefined && text.length <= maxCookieLength ? text : undefined;
   const mark = cookies[name.visit];
   return {
-    passes: signed(cookies[name.passes]),
-    visit: mark !== undefined && /^[A-Za-z0-9_-]{22}$/.test(mark) ? mark : undefined,
-    known: signed(cookies[name.known]),
+    passes: notTooLong(cookies[name.passes]),
+    visit: mark !== undefined && visitMark.test(mark) ? mark : undefined,
+    known: notTooLong(cookies[name.known]),
   };
+}
+
+const visitMark = /^[A-Za-z0-9_-]{22}$/;
+
+function notTooLong(value: string | undefined): string | undefined {
+  return value !== undefined && value.length <= maxCookieLength ? value : undefined;
 }
 
 /** What a browser is to keep. */
