@@ -4,6 +4,7 @@ import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
 import { generateId } from '../core/passwords/generate.js';
 import { formatPhc } from '../core/passwords/phc.js';
 import { hashPassword, matchPassword, equalBytes } from '../core/passwords/shared-salt.js';
+import type { PolicyEditor } from '../core/policy/edit.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { openKeys, whileAlone } from '../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
@@ -39,11 +40,7 @@ export async function writePassword(
   const id = generateId(randomBytes, new Set(lock.passwords.map((other) => other.id)));
   const entry = { id, ...about, hash: formatPhc(hash) };
   const keys = await openKeys(options.policy);
-  // Remembered first: should the edit fail, an entry too many does no harm, one too few would.
-  await whileAlone(options.policy, () =>
-    rememberPassword(options.policy, name, id, password, keys),
-  );
-  await editPolicyFile(options.policy, (editor) => {
+  const edit = (editor: PolicyEditor) => {
     // Hashing took a moment: the salt must still be the one the lock's other passwords have.
     const now = lockNamed(editor.before, name).passwords.filter(
       (other) => other.id !== replaces?.id || replaces.until !== undefined,
@@ -58,19 +55,24 @@ export async function writePassword(
     }
     if (replaces === undefined || replaces.until !== undefined) editor.addPassword(name, entry);
     else editor.replacePassword(name, replaces.id, entry);
-  });
+  };
+  // Remembered first, but in the same turn: another command that forgets what the policy does not
+  // have must not come between.
+  await editPolicyFile(options.policy, edit, () =>
+    rememberPassword(options.policy, name, id, password, keys),
+  );
   if (replaces !== undefined) await forgetEnded(options.policy);
   return id;
 }
 
 /** Forgets the text of passwords that the policy no longer has. */
 export async function forgetEnded(policyFile: string): Promise<void> {
-  const { locks } = await loadPolicy(policyFile);
-  await whileAlone(policyFile, () =>
-    forgetPasswords(policyFile, (lock, id) =>
+  await whileAlone(policyFile, async () => {
+    const { locks } = await loadPolicy(policyFile);
+    await forgetPasswords(policyFile, (lock, id) =>
       (locks.get(lock)?.passwords ?? []).some((password) => password.id === id),
-    ),
-  );
+    );
+  });
 }
 
 /** The password that is replaced: at once, or at the end of an overlap. */

@@ -4,12 +4,11 @@ import type { Place } from '../core/places/place.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
 import type { PolicyEditor } from '../core/policy/edit.js';
 import { editPolicyFile } from '../stores/policy-file.js';
-import { forgetPasswords } from '../stores/recall-file.js';
-import { whileAlone } from '../stores/keeping.js';
 import { changeBetween, printChange, shutBy } from './change.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { isSamePlace, parsed } from './lock.js';
 import { print, printJson } from './output.js';
+import { forgetEnded } from './password-writing.js';
 
 interface ReleaseOptions extends CommonOptions {
   readonly from?: string;
@@ -38,11 +37,7 @@ async function release(what: readonly string[], options: ReleaseOptions): Promis
     for (const name of ended) editor.removeLock(name);
     for (const text of places) releasePlace(editor, text, ended, options.from);
   });
-  if (ended.length > 0) {
-    await whileAlone(options.policy, () =>
-      forgetPasswords(options.policy, (lock) => edited.after.locks.has(lock)),
-    );
-  }
+  if (ended.length > 0) await forgetEnded(options.policy);
   const named = ended.flatMap((name) => placesOf(edited.before, name));
   const change = await changeBetween(options.policy, edited, [...places, ...named]);
   const stillShut = change.stillShut.filter(({ place }) => places.includes(place));

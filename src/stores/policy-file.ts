@@ -25,16 +25,19 @@ export async function loadPolicy(file: string): Promise<Policy> {
 /**
  * Edits a policy file: all or nothing, comments kept, and never over somebody else's change.
  *
+ * @param beforeWriting - what must be done for the edit to count, while no other command writes
  * @throws DorlinError `policy-missing`, `policy-invalid`, `policy-busy`, `policy-changed`
  */
 export async function editPolicyFile(
   file: string,
   edit: (editor: PolicyEditor) => void,
+  beforeWriting: () => Promise<void> = () => Promise.resolve(),
 ): Promise<{ before: Policy; after: Policy }> {
   return whileAlone(file, async () => {
     const text = await readPolicyText(file);
     const edited = editPolicy(text, file, edit);
     if (edited.text === text) return edited;
+    await beforeWriting();
     if ((await readPolicyText(file)) !== text) {
       throw new DorlinError(
         'policy-changed',

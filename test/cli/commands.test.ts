@@ -243,6 +243,23 @@ describe('passwords', () => {
       /no span of time/,
     );
   });
+  test('adding, rotating and ending at the same moment forget no password that counts', async () => {
+    await run('lock', 'a', '/a');
+    await run('lock', 'b', '/b');
+    await run('lock', 'gone', '/gone');
+    for (const name of ['members', 'gone']) await run('password', 'add', name, '--generate');
+    await Promise.all([
+      run('password', 'rotate', 'members', '--generate'),
+      run('password', 'add', 'a', '--generate'),
+      run('password', 'add', 'b', '--generate'),
+      run('release', 'gone'),
+    ]);
+    for (const name of ['members', 'a', 'b']) {
+      assert.match(await run('password', 'show', name), /^[a-z]+(-[a-z]+){3}$/, name);
+    }
+    const kept = JSON.parse(await readFile(join(folder, '.dorlin/recall.json'), 'utf8')) as object;
+    assert.deepEqual(Object.keys(kept).sort(), ['a', 'b', 'members']);
+  });
   test('what the secret no longer opens is not shown', async () => {
     await run('password', 'add', 'members');
     await writeFile(join(folder, '.dorlin/secret'), 'z'.repeat(43));
