@@ -7,10 +7,13 @@ export type {
   Clock,
   Counters,
   HashCost,
+  HashVerifier,
+  LinkUses,
   PasswordHasher,
   RandomBytes,
   Taken,
 } from './core/ports.js';
+export type { TokenKeys } from './core/bypass/token.js';
 export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
 export { reasonText } from './core/reasons.js';

@@ -12,5 +12,8 @@ export {
   type PolicyNews,
 } from './stores/policy-file.js';
 export { memoryCounters } from './stores/counters-memory.js';
-export { boundedHasher, nativeHasher } from './stores/hasher.js';
+export { hashingQueue, nativeHasher } from './stores/hasher.js';
+export { nativeVerifier } from './stores/htpasswd-hashes.js';
+export { fileLinkUses } from './stores/link-uses.js';
+export { tokenKeysFrom } from './stores/token-keys.js';
 export { openKeys } from './stores/keeping.js';

@@ -10,7 +10,7 @@ declare const TextEncoder: new () => TextEncoder;
 interface TextDecoder {
   decode(bytes: Uint8Array): string;
 }
-declare const TextDecoder: new () => TextDecoder;
+declare const TextDecoder: new (label?: string, how?: { fatal: boolean }) => TextDecoder;
 
 interface CryptoKey {
   readonly type: string;
@@ -20,7 +20,7 @@ interface SubtleCrypto {
   importKey(
     format: 'raw',
     key: Uint8Array<ArrayBuffer>,
-    algorithm: string,
+    algorithm: string | { name: string; hash: string },
     extractable: boolean,
     uses: string[],
   ): Promise<CryptoKey>;
@@ -34,6 +34,7 @@ interface SubtleCrypto {
     key: CryptoKey,
     length: number,
   ): Promise<ArrayBuffer>;
+  sign(algorithm: string, key: CryptoKey, data: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer>;
   digest(algorithm: string, data: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer>;
 }
 

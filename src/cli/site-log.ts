@@ -112,6 +112,10 @@ function eventWords(event: GuardEvent): [string, ...string[]] {
       return [paint.yellow('too many tries, not tried'), event.lock];
     case 'busy':
       return [paint.yellow('too busy to try a password')];
+    case 'entered':
+      return [paint.green('entered'), event.lock, `by the link for ${event.label}`];
+    case 'dead-link':
+      return [paint.yellow('an entry link that opens nothing')];
     case 'left':
       return ['left, passes forgotten'];
     case 'refused':

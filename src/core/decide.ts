@@ -157,7 +157,7 @@ export function openingOf(
     if (standing === 'counts') opening = byPass;
   }
   if (!hasPass) {
-    const code = lock.passwords.length === 0 ? 'no-password' : 'no-pass';
+    const code = lock.openers.size === 0 ? 'no-password' : 'no-pass';
     because?.push({ code, lock: lock.name });
   }
   for (const bypass of lock.bypasses) {

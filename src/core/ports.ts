@@ -27,6 +27,9 @@ export type PasswordHasher = (
   cost: HashCost,
 ) => Promise<Uint8Array>;
 
+/** Whether a password fits a bcrypt or apr1 hash, found out off the event loop where it is slow. */
+export type HashVerifier = (password: string, hash: string) => Promise<boolean>;
+
 /** What came of taking one from a counter. */
 export interface Taken {
   readonly isAllowed: boolean;
@@ -42,4 +45,12 @@ export interface Counters {
   take(key: string, budget: Budget): Promise<Taken>;
   /** Gives one back that turned out not to count. */
   giveBack(key: string, budget: Budget): Promise<void>;
+}
+
+/**
+ * Counts how often an entry link was used. Must outlive a restart, or the link could be used anew.
+ */
+export interface LinkUses {
+  /** Takes one use, unless `uses` were taken before. Atomic, as {@link Counters} are. */
+  take(link: string, uses: number): Promise<boolean>;
 }

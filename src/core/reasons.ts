@@ -21,8 +21,8 @@ export const refusalWords: Record<Refusal, string> = {
 
 const standingWords: Record<PassStanding, string> = {
   counts: 'and it counts',
-  'password-ended': 'but that password was rotated or retired since',
-  'password-not-now': 'but that password does not count at this time',
+  ended: 'but that was rotated, retired or revoked since',
+  'not-now': 'but that does not count at this time',
   'not-yet': 'but it was given in the future: a clock is wrong',
   'too-old': 'but it is older than the lock remembers',
   'visit-over': 'but it was for a visit that is over',
@@ -60,7 +60,7 @@ export function reasonText(reason: Reason): string {
     case 'no-lock':
       return `no lock covers ${readablePath(reason.reading)}`;
     case 'no-password':
-      return `lock ${reason.lock} has no password that would open it`;
+      return `lock ${reason.lock} has no password and no link that would open it`;
     case 'requires':
       return `lock ${reason.lock} requires lock ${reason.required} to be open as well`;
     case 'bypass':
@@ -72,6 +72,6 @@ export function reasonText(reason: Reason): string {
     case 'no-pass':
       return `the visitor has no pass for lock ${reason.lock}`;
     case 'pass':
-      return `the visitor has a pass for lock ${reason.lock} by password ${reason.password}, ${standingWords[reason.standing]}`;
+      return `the visitor has a pass for lock ${reason.lock} by ${reason.password}, ${standingWords[reason.standing]}`;
   }
 }

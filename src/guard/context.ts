@@ -1,14 +1,23 @@
 import type { Identity } from '../core/bypass/bypass.js';
 import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.js';
+import { parseForwarded } from '../core/bypass/forwarded.js';
+import type { TokenKeys } from '../core/bypass/token.js';
 import { readPasses, type Pass } from '../core/passes/pass.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/compile.js';
-import type { Clock, Counters, PasswordHasher, RandomBytes } from '../core/ports.js';
+import type {
+  Clock,
+  Counters,
+  HashVerifier,
+  LinkUses,
+  PasswordHasher,
+  RandomBytes,
+} from '../core/ports.js';
 import type { ScreenAssets } from './assets.js';
 import type { VisitCookies } from './cookies.js';
 import type { GuardEvent } from './events.js';
 import type { Standing } from './standing.js';
-import { headerOf, type Visit } from './visit.js';
+import { listHeaderOf, type Visit } from './visit.js';
 
 /** What a guard needs from outside. */
 export interface GuardOptions {
@@ -17,7 +26,12 @@ export interface GuardOptions {
   readonly keys: KeyChain;
   /** May reject with a DorlinError `hashing-busy`; the visitor is then asked to come back. */
   readonly hasher: PasswordHasher;
+  /** Checks the hashes of htpasswd files; may reject as `hasher` may. */
+  readonly verifier: HashVerifier;
   readonly counters: Counters;
+  readonly linkUses: LinkUses;
+  /** Finds the keys for `identity.jwt`. Without it, nobody is known by a token. */
+  readonly tokenKeys?: TokenKeys | undefined;
   readonly random: RandomBytes;
   readonly clock: Clock;
   /**
@@ -54,10 +68,19 @@ export function tell(
   event: WithoutAddress<GuardEvent>,
 ): void {
   if (onEvent === undefined) return;
-  const forwardedFor = headerOf(visit, 'x-forwarded-for');
-  const { trustedProxies } = standing.policy.site;
-  const address = visitorAddress(visit.address, forwardedFor, trustedProxies);
-  onEvent({ ...event, address: maskAddress(address) });
+  onEvent({ ...event, address: maskAddress(addressOf({ standing, visit })) });
+}
+
+/** The visitor's address, as far as it is known for certain. */
+export function addressOf({
+  standing,
+  visit,
+}: Pick<GuardContext, 'standing' | 'visit'>): string | undefined {
+  const told = {
+    forwardedFor: listHeaderOf(visit, 'x-forwarded-for'),
+    forwarded: listHeaderOf(visit, 'forwarded'),
+  };
+  return visitorAddress(visit.address, told, standing.policy.site.trustedProxies);
 }
 
 /** The verified passes of a visit; at once where there are none, or were verified before. */
@@ -78,8 +101,16 @@ export function passesIn(
 /** Whether the visitor's connection is encrypted; a proxy is believed only where it is trusted. */
 export function isSecureVisit(visit: Visit, policy: Policy): boolean {
   if (visit.encrypted) return true;
-  const forwarded = headerOf(visit, 'x-forwarded-proto');
-  if (forwarded === undefined || !isInRanges(visit.address, policy.site.trustedProxies))
-    return false;
-  return forwarded.split(',').at(-1)?.trim().toLowerCase() === 'https';
+  if (!isInRanges(visit.address, policy.site.trustedProxies)) return false;
+  const schemes = [
+    listHeaderOf(visit, 'x-forwarded-proto')?.split(',').at(-1),
+    lastHop(visit)?.proto,
+  ].filter((scheme) => scheme !== undefined);
+  return schemes.length > 0 && schemes.every((scheme) => scheme.trim().toLowerCase() === 'https');
+}
+
+/** What the proxy that hands on the request tells of it in `Forwarded`. */
+export function lastHop(visit: Visit) {
+  const forwarded = listHeaderOf(visit, 'forwarded');
+  return forwarded === undefined ? undefined : parseForwarded(forwarded)?.at(-1);
 }

@@ -1,8 +1,9 @@
 import { isWithin } from '../core/windows/window.js';
 import { openingOf } from '../core/decide.js';
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
-import { tell, type GuardContext } from './context.js';
+import { addressOf, tell, type GuardContext } from './context.js';
 import { forgetCookies, readCookies } from './cookies.js';
+import { answerEnter } from './enter.js';
 import { factsOf } from './facts.js';
 import { isCrossSite, wantsJson } from './form.js';
 import { answerUnlock } from './unlock.js';
@@ -26,6 +27,11 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
     return wantsJson(visit)
       ? jsonAnswer(200, { open: [] }, { 'set-cookie': cookies })
       : seeOther('/', cookies);
+  }
+  if (name === 'enter' && (isGet || isPost)) return answerEnter(context);
+  if (name === 'address' && isGet && context.standing.policy.site.showAddress) {
+    const address = addressOf(context) ?? 'unknown';
+    return wantsJson(visit) ? jsonAnswer(200, { address }) : textAnswer(200, address);
   }
   if (name === 'status' && isGet) return answerStatus(context);
   const file = name.startsWith('assets/') ? assets.files.get(name.slice(7)) : undefined;

@@ -11,7 +11,13 @@ export type GuardEvent = {
       /** The label of the password that was used. */
       readonly label: string;
     }
-  | { readonly type: 'left' }
+  | {
+      readonly type: 'entered';
+      readonly lock: string;
+      /** The label of the entry link that was used. */
+      readonly label: string;
+    }
+  | { readonly type: 'left' | 'dead-link' }
   | { readonly type: 'refused'; readonly refusal: string }
   | { readonly type: 'failed'; readonly message: string }
 );

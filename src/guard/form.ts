@@ -1,5 +1,6 @@
 import { isInRanges } from '../core/bypass/address.js';
 import type { SiteDocument } from '../core/policy/schema.js';
+import { lastHop } from './context.js';
 import { headerOf, type Visit } from './visit.js';
 
 /** Longest form that is read, in bytes. */
@@ -47,7 +48,7 @@ export function isCrossSite(visit: Visit, site: SiteDocument): boolean {
   const isProxied = isInRanges(visit.address, site.trustedProxies);
   const hosts = [
     headerOf(visit, 'host'),
-    isProxied ? headerOf(visit, 'x-forwarded-host') : undefined,
+    ...(isProxied ? [headerOf(visit, 'x-forwarded-host'), lastHop(visit)?.host] : []),
   ];
   return !hosts.some((host) => origin.replace(/^https?:\/\//, '') === host?.toLowerCase());
 }

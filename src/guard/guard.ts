@@ -1,6 +1,7 @@
 import { decide } from '../core/decide.js';
 import { refusalWords } from '../core/reasons.js';
 import { letInHeaders, textAnswer } from './answers.js';
+import { factsWithCredentials, readCredentials, type Credentials } from './basic.js';
 import { screenAssets } from './assets.js';
 import { isSecureVisit, tell, type GuardContext, type GuardOptions } from './context.js';
 import { readCookies } from './cookies.js';
@@ -8,6 +9,7 @@ import { answerEndpoint } from './endpoints.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
 import { standingFor, type Standing } from './standing.js';
+import { busyAnswer } from './unlock.js';
 import type { Verdict, Visit } from './visit.js';
 
 /** The running thing that answers each request from the policy. */
@@ -85,16 +87,37 @@ function answerVisit(
     : judge(context, facts);
 }
 
-function judge(context: GuardContext, facts: Facts): Verdict {
+function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Promise<Verdict> {
   const { visit, standing } = context;
   const decision = decide(standing.policy, { target: visit.target, ...facts });
   if (decision.kind === 'let-in') {
-    const headers =
-      decision.bypass === undefined
-        ? letInHeaders
-        : { ...letInHeaders, 'dorlin-let-in': `bypass ${decision.bypass}` };
+    const headers = {
+      ...letInHeaders,
+      ...(decision.bypass === undefined ? {} : { 'dorlin-let-in': `bypass ${decision.bypass}` }),
+      ...(decision.locks.some(({ basic }) => basic !== false) ? byCredentials : {}),
+    };
     return { kind: 'let-in', headers, locks: decision.locks.map(({ name }) => name) };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
+  if (mayTry && decision.locks.some(({ basic }) => basic !== false)) {
+    const credentials = readCredentials(visit);
+    if (credentials !== undefined) return judgeCredentials(context, facts, credentials);
+  }
   return outsiderAnswer(context, decision.locks);
+}
+
+const byCredentials = { vary: 'Cookie, Authorization' };
+
+/** The same for a visit with credentials that may open what is shut. */
+async function judgeCredentials(
+  context: GuardContext,
+  facts: Facts,
+  credentials: Credentials,
+): Promise<Verdict> {
+  try {
+    const found = await factsWithCredentials(context, facts, credentials);
+    return 'kind' in found ? found : judge(context, found, false);
+  } catch (error) {
+    return busyAnswer(context, error);
+  }
 }

@@ -1,9 +1,7 @@
-import { visitorAddress } from '../core/bypass/address.js';
 import { visitorKey } from '../core/guessing/budget.js';
 import type { KnownBrowser } from '../core/passes/known-browser.js';
 import type { Lock } from '../core/policy/compile.js';
-import type { GuardContext } from './context.js';
-import { headerOf } from './visit.js';
+import { addressOf, type GuardContext } from './context.js';
 
 /** A try that was counted, or how long to wait before the next. */
 export type CountedTry =
@@ -16,20 +14,20 @@ export type CountedTry =
  * addresses then fills no more counters than that budget has tries.
  */
 export async function countTry(
-  { options: { counters }, standing, visit }: GuardContext,
+  context: GuardContext,
   lock: Lock,
   browser: KnownBrowser | undefined,
 ): Promise<CountedTry> {
+  const { options, standing } = context;
+  const { counters } = options;
   const { perVisitor, perLock } = standing.policy.guessing;
   const known = browser?.locks.includes(lock.name) === true ? browser : undefined;
-  const forwardedFor = headerOf(visit, 'x-forwarded-for');
-  const address = visitorAddress(visit.address, forwardedFor, standing.policy.site.trustedProxies);
   const at = `${standing.audience}\n${lock.name}\n`;
   const needed =
     known === undefined
       ? [
           { key: `${at}all`, budget: perLock },
-          { key: `${at}visitor ${visitorKey(address)}`, budget: perVisitor },
+          { key: `${at}visitor ${visitorKey(addressOf(context))}`, budget: perVisitor },
         ]
       : [{ key: `${at}browser ${known.id}`, budget: perVisitor }];
 

@@ -1,18 +1,30 @@
 import type { Lock } from '../core/policy/compile.js';
 import { redirectAnswer } from './answers.js';
+import { challengeOf, lockToChallenge } from './basic.js';
 import { lockToAsk } from '../core/decide.js';
 import { tell, type GuardContext } from './context.js';
-import { screenAnswer } from './screen-answer.js';
+import { noticeAnswer, screenAnswer } from './screen-answer.js';
 import { shownPath } from './target.js';
 import type { Verdict } from './visit.js';
 
 /** What somebody gets who is not let in at an address, any of these locks standing before it. */
 export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): Verdict {
   const { target } = context.visit;
+  const challenged = lockToChallenge(context.visit, locks);
+  if (challenged !== undefined) {
+    tell(context, { type: 'asked', lock: challenged.name, path: shownPath(target) });
+    const challenge = challengeOf(challenged, context.standing.policy.site.name);
+    return withHeader(noticeAnswer(context, 'credentials', 401), 'www-authenticate', challenge);
+  }
   const lock = lockToAsk(locks);
   const isAsked = lock.passwords.length > 0 && lock.outsiders === 'screen';
   tell(context, { type: isAsked ? 'asked' : 'closed', lock: lock.name, path: shownPath(target) });
   if (typeof lock.outsiders !== 'string') return redirectAnswer(lock.outsiders.redirect);
   if (lock.outsiders === 'not-found') return { kind: 'missing' };
   return screenAnswer(context, lock, lock.outsiders === 'closed' ? 'closed' : 'ask', target);
+}
+
+function withHeader(verdict: Verdict, name: string, value: string): Verdict {
+  if (verdict.kind !== 'answer') return verdict;
+  return { ...verdict, headers: { ...verdict.headers, [name]: value } };
 }

@@ -1,38 +1,22 @@
 import Negotiator from 'negotiator';
 import type { Lock } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
-import { renderScreen, type ScreenState } from '../core/screen/render.js';
+import { renderScreen, type ScreenState, type ScreenView } from '../core/screen/render.js';
 import { htmlAnswer } from './answers.js';
 import type { GuardContext } from './context.js';
 import { safeTarget } from './target.js';
-import { headerOf, type Verdict } from './visit.js';
+import { headerOf, type Verdict, type VerdictHeaders } from './visit.js';
 
 /** The screen of a lock as an answer: what somebody gets who is not let in. */
 export function screenAnswer(
-  { standing, assets, visit, now }: GuardContext,
+  context: GuardContext,
   lock: Lock,
   state: ScreenState,
   to: string,
   waitSeconds?: number,
 ): Verdict {
-  const { site } = standing.policy;
+  const { standing, now } = context;
   const shownState: ScreenState = lock.passwords.length === 0 ? 'closed' : state;
-  const language = languageFor(headerOf(visit, 'accept-language'), standing.languages);
-  const body = renderScreen({
-    state: shownState,
-    siteName: site.name,
-    language,
-    lock: lock.name,
-    to: safeTarget(to) ?? '/',
-    action: `${site.prefix}/unlock`,
-    script: `${site.prefix}/assets/${assets.scriptName}`,
-    // Not where a stranger finds the start page locked as well.
-    home: standingOf(standing.policy, '/', now).open ? '/' : undefined,
-    opensAt: lock.window.until,
-    timeZone: site.timeZone,
-    waitSeconds,
-    staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
-  });
   const { until } = lock.window;
   const retryAfter =
     shownState === 'wait'
@@ -42,8 +26,51 @@ export function screenAnswer(
         : undefined;
   const isClosed = shownState === 'closed' && lock.outsiders === 'closed';
   const status = shownState === 'wait' ? 429 : isClosed ? 503 : 403;
+  const view = {
+    state: shownState,
+    lock: lock.name,
+    to: safeTarget(to) ?? '/',
+    opensAt: until,
+    timeZone: standing.policy.site.timeZone,
+    waitSeconds,
+    staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
+  };
+  const headers = retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) };
+  return drawnAnswer(context, status, view, headers);
+}
+
+/** A screen that speaks of no lock: of an entry link, or of credentials. */
+export function noticeAnswer(
+  context: GuardContext,
+  state: 'enter' | 'ended' | 'credentials',
+  status: number,
+  link?: string,
+): Verdict {
+  // Its address may hold a token, which is for nobody else.
+  return drawnAnswer(context, status, { state, link }, { 'referrer-policy': 'no-referrer' });
+}
+
+function drawnAnswer(
+  { standing, assets, visit, now }: GuardContext,
+  status: number,
+  view: Pick<ScreenView, 'state'> & Partial<ScreenView>,
+  headers: VerdictHeaders,
+): Verdict {
+  const { site } = standing.policy;
+  const language = languageFor(headerOf(visit, 'accept-language'), standing.languages);
+  const body = renderScreen({
+    siteName: site.name,
+    language,
+    lock: '',
+    to: '/',
+    action: `${site.prefix}/${view.state === 'enter' ? 'enter' : 'unlock'}`,
+    script: `${site.prefix}/assets/${assets.scriptName}`,
+    // Not where a stranger finds the start page locked as well.
+    home: standingOf(standing.policy, '/', now).open ? '/' : undefined,
+    ...view,
+  });
   return htmlAnswer(status, body, {
-    ...(retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) }),
+    ...headers,
     'content-language': language.tag,
     'content-security-policy': assets.contentSecurityPolicy,
     vary: 'Cookie, Accept-Language',

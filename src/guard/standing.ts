@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
-import type { Pass } from '../core/passes/pass.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { TokenIdentity } from '../core/bypass/token.js';
+import { audienceOf, type Pass } from '../core/passes/pass.js';
+import type { Opener, Policy } from '../core/policy/compile.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 
 /** What the guard works out once for each policy it is given. */
@@ -10,14 +11,20 @@ export interface Standing {
   readonly audience: string;
   /** Verified passes by cookie. Verifying costs some 50 µs, and a page asks for many files. */
   readonly verified: LRUCache<string, readonly Pass[]>;
+  /** Verified tokens, and how long they may be believed unseen. Verifying costs some 100 µs. */
+  readonly tokens: LRUCache<string, TokenIdentity>;
+  /** By a keyed digest of name and password: what they opened. Hashing them costs some 20 ms. */
+  readonly credentials: LRUCache<string, Opener>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
 }
 
 export function standingFor(policy: Policy): Standing {
   return {
     policy,
-    audience: policy.site.origin ?? policy.site.name,
+    audience: audienceOf(policy.site),
     verified: new LRUCache({ max: 10_000 }),
+    tokens: new LRUCache({ max: 1_000 }),
+    credentials: new LRUCache({ max: 1_000 }),
     languages: screenLanguages(policy.site.languages),
   };
 }

@@ -1,21 +1,16 @@
-import { base64url } from 'jose';
 import { decide, lockToAsk } from '../core/decide.js';
 import { isWithin } from '../core/windows/window.js';
 import { DorlinError } from '../core/errors.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
-import {
-  packKnownBrowser,
-  readKnownBrowser,
-  type KnownBrowser,
-} from '../core/passes/known-browser.js';
-import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../core/passes/pass.js';
-import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
+import { readKnownBrowser } from '../core/passes/known-browser.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
 import { spanWords } from '../core/screen/languages.js';
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
-import { keepCookies, readCookies } from './cookies.js';
+import { readCookies } from './cookies.js';
 import { countTry } from './guessing.js';
 import { readForm, wantsJson } from './form.js';
-import { passesIn, tell, type GuardContext } from './context.js';
+import { tell, type GuardContext } from './context.js';
+import { landingOf, letIn } from './let-in.js';
 import { screenAnswer } from './screen-answer.js';
 import { safeTarget } from './target.js';
 import type { Verdict } from './visit.js';
@@ -28,7 +23,7 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
   const named = policy.locks.get(fields.get('lock') ?? '');
   const asked = safeTarget(fields.get('to'));
   const locks = locksToTry(named, asked, policy, context.now);
-  const to = asked ?? landingPlace(named) ?? '/';
+  const to = asked ?? landingOf(named, undefined);
   if (locks.length === 0) return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
 
   const cookies = readCookies(visit, context.isSecure);
@@ -61,7 +56,9 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
     }
     for (const giveBack of given) await giveBack();
     tell(context, { type: 'unlocked', lock: lock.name, label: password.label });
-    return letIn(context, lock, password, to, fields.get('stay') === 'on', browser);
+    const stays = fields.get('stay') === 'on';
+    const landing = landingOf(lock, to);
+    return letIn(context, { lock, opener: password, to: landing, stays, browser });
   }
   for (const { type, lock } of failures) tell(context, { type, lock });
   return failures[0]?.answer() ?? screenAnswer(context, lockToAsk(locks), 'ask', to);
@@ -72,12 +69,20 @@ export async function answerUnlock(context: GuardContext): Promise<Verdict> {
   try {
     return await tryPassword(context);
   } catch (error) {
-    if (!isBusy(error)) throw error;
-    tell(context, { type: 'busy', lock: '' });
-    const text =
-      'So many passwords are being tried at the moment that yours was not. Try again soon.';
-    return textAnswer(503, text, { 'retry-after': '5' });
+    return busyAnswer(context, error);
   }
+}
+
+/**
+ * The answer to somebody whose password was not tried because too many were.
+ * @throws every other error
+ */
+export function busyAnswer(context: GuardContext, error: unknown): Verdict {
+  if (!isBusy(error)) throw error;
+  tell(context, { type: 'busy', lock: '' });
+  const text =
+    'So many passwords are being tried at the moment that yours was not. Try again soon.';
+  return textAnswer(503, text, { 'retry-after': '5' });
 }
 
 const isBusy = (error: unknown) => error instanceof DorlinError && error.code === 'hashing-busy';
@@ -112,45 +117,4 @@ function locksToTry(
   // What is hidden, and has no password, is answered like a lock that does not exist.
   const isHidden = (lock: Lock) => lock.outsiders === 'not-found' && lock.passwords.length === 0;
   return locks.filter((lock) => lock.enabled && isWithin(lock.window, now) && !isHidden(lock));
-}
-
-/** A lock's own place, for a form that does not say where it was met. */
-function landingPlace(lock: Lock | undefined): string | undefined {
-  const place = lock?.covers.find(({ kind }) => kind === 'page' || kind === 'folder');
-  return place === undefined ? undefined : safeTarget(encodeURI(place.text));
-}
-
-async function letIn(
-  context: GuardContext,
-  lock: Lock,
-  password: LockPassword,
-  to: string,
-  stays: boolean,
-  browser: KnownBrowser | undefined,
-): Promise<Verdict> {
-  const { visit, standing, options, isSecure, now } = context;
-  const { policy, audience } = standing;
-  const cookies = readCookies(visit, isSecure);
-  const mark = cookies.visit ?? base64url.encode(options.random(16));
-  const isLasting = lock.remember.kind === 'span' || (lock.remember.kind === 'choice' && stays);
-  const added = newPass(lock, password, now, isLasting ? undefined : mark);
-  const kept = (await passesIn(cookies, context)).filter((pass) => {
-    const other = policy.locks.get(pass.l);
-    if (other === undefined || pass.l === lock.name) return false;
-    return passStanding(pass, other, now, cookies.visit) === 'counts';
-  });
-  const passes: Pass[] = [...kept, added].slice(-maxPasses);
-  const known: KnownBrowser = {
-    id: browser?.id ?? base64url.encode(options.random(12)),
-    locks: [...new Set([...(browser?.locks ?? []), lock.name])],
-  };
-  const cookiesToKeep = {
-    bundle: await packPasses(passes, audience, options.keys),
-    passes,
-    visit: mark,
-    known: await packKnownBrowser(known, audience, options.keys),
-  };
-  const lines = keepCookies(cookiesToKeep, policy, isSecure, now);
-  if (!wantsJson(visit)) return seeOther(to, lines);
-  return jsonAnswer(200, { open: passes.map(({ l }) => l), to }, { 'set-cookie': lines });
 }

@@ -45,6 +45,12 @@ export type Verdict =
 /** An address at which no site has anything. */
 export const missingTarget = '/_dorlin/missing';
 
+/** The whole value of a header that is a list, sent on one line or on several. */
+export function listHeaderOf(visit: Visit, name: string): string | undefined {
+  const value = visit.headers[name];
+  return typeof value === 'object' ? value.join(', ') : value;
+}
+
 /** The value of a header that is sent once. */
 export function headerOf(visit: Visit, name: string): string | undefined {
   const value = visit.headers[name];

@@ -1,9 +1,13 @@
 import { randomBytes } from 'node:crypto';
+import { dirname } from 'node:path';
 import { createGuard, type Guard } from '../guard/guard.js';
 import type { GuardOptions } from '../guard/context.js';
 import { memoryCounters } from './counters-memory.js';
-import { boundedHasher, nativeHasher } from './hasher.js';
+import { hashingQueue, nativeHasher } from './hasher.js';
+import { nativeVerifier } from './htpasswd-hashes.js';
 import { openKeys } from './keeping.js';
+import { fileLinkUses } from './link-uses.js';
+import { tokenKeysFrom } from './token-keys.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
 
 /** A guard over a policy file, with what Node has to offer for everything else. */
@@ -33,11 +37,15 @@ export async function guardFromFile(
     Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
 ): Promise<FileGuard> {
   const followed = await followPolicy(file, options);
+  const queue = hashingQueue();
   try {
     const guard = await createGuard({
       policy: followed.current,
       keys: await openKeys(file),
-      hasher: options.hasher ?? boundedHasher(nativeHasher),
+      hasher: options.hasher ?? queue(nativeHasher),
+      verifier: queue(nativeVerifier),
+      linkUses: fileLinkUses(file),
+      tokenKeys: tokenKeysFrom(dirname(file)),
       counters: options.counters ?? memoryCounters(),
       random: randomBytes,
       clock: options.clock ?? (() => Date.now() / 1000),

@@ -44,8 +44,12 @@ const patience = 10_000;
  * Runs a piece of work that reads and writes the policy's files while no other command does.
  * @throws DorlinError `policy-busy` when another does not finish in time
  */
-export async function whileAlone<T>(policyFile: string, work: () => Promise<T>): Promise<T> {
-  const file = join(await makeKeepingFolder(policyFile), 'edit.lock');
+export async function whileAlone<T>(
+  policyFile: string,
+  work: () => Promise<T>,
+  lockName = 'edit.lock',
+): Promise<T> {
+  const file = join(await makeKeepingFolder(policyFile), lockName);
   const giveUp = Date.now() + patience;
   for (;;) {
     try {

@@ -145,10 +145,10 @@ describe('a pass counts by the policy of today', async () => {
       await lockWith('30 days', 'two'),
       now,
       undefined,
-      'password-ended',
+      'ended',
     ],
     ['from the future', { ...lasting, t: now + 61 }, month, now, undefined, 'not-yet'],
-    ['with the password retired', { ...lasting, p: 'bb' }, month, now, undefined, 'password-ended'],
+    ['with the password retired', { ...lasting, p: 'bb' }, month, now, undefined, 'ended'],
   ];
   for (const [name, given, { lock }, at, visit, expected] of cases) {
     test(`${name}: ${expected}`, () => {

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import { parseBudget, visitorKey } from '../../src/core/guessing/budget.js';
-import { boundedHasher } from '../../src/stores/hasher.js';
+import { hashingQueue } from '../../src/stores/hasher.js';
 import { answered, testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 
@@ -186,15 +186,16 @@ describe('guesses are counted', () => {
 
 test('more than can be hashed are asked to come back, and were no tries', async () => {
   const release: (() => void)[] = [];
-  const slow = boundedHasher(
+  const slow = hashingQueue(
+    2,
+    3,
+  )(
     () =>
-      new Promise((resolve) =>
+      new Promise<Uint8Array>((resolve) =>
         release.push(() => {
           resolve(new Uint8Array(32));
         }),
       ),
-    2,
-    3,
   );
   const world = await testGuard(
     { ...policy, guessing: { ...policy.guessing, perVisitor: { tries: 6, seconds: 60 } } },

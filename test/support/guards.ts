@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { deriveKeys } from '../../src/core/passes/keys.js';
+import type { LinkUses } from '../../src/core/ports.js';
 import type { Policy } from '../../src/core/policy/compile.js';
 import type { GuardOptions } from '../../src/guard/context.js';
 import type { GuardEvent } from '../../src/guard/events.js';
@@ -7,6 +8,7 @@ import { createGuard } from '../../src/guard/guard.js';
 import type { Verdict, Visit } from '../../src/guard/visit.js';
 import { memoryCounters } from '../../src/stores/counters-memory.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
+import { nativeVerifier } from '../../src/stores/htpasswd-hashes.js';
 
 export const testSecret = 'a secret for tests and long enough for them';
 
@@ -17,7 +19,9 @@ export async function testGuard(policy: Policy, options: Partial<GuardOptions> =
     policy: () => world.policy,
     keys: await deriveKeys(testSecret),
     hasher: nativeHasher,
+    verifier: nativeVerifier,
     counters: memoryCounters(),
+    linkUses: memoryLinkUses(),
     random: randomBytes,
     clock: () => world.now,
     onEvent: (event) => world.events.push(event),
@@ -75,6 +79,18 @@ export function testBrowser(answer: (visit: Visit) => Verdict | Promise<Verdict>
     /** As when the browser is closed and opened again: cookies without an age are gone. */
     reopen: () => {
       for (const [name, { lasts }] of cookies) if (!lasts) cookies.delete(name);
+    },
+  };
+}
+
+/** Uses of entry links that are forgotten with the test. */
+function memoryLinkUses(): LinkUses {
+  const taken = new Map<string, number>();
+  return {
+    take: (link, uses) => {
+      const count = taken.get(link) ?? 0;
+      if (count < uses) taken.set(link, count + 1);
+      return Promise.resolve(count < uses);
     },
   };
 }

@@ -19,13 +19,21 @@ export async function cheapHash(password: string): Promise<string> {
 export interface TestLock {
   readonly covers: readonly string[];
   readonly except?: readonly string[];
-  /** Label → password; the label serves as id too. */
+  /** Label → password; the label's letters serve as id. */
   readonly passwords?: Readonly<Record<string, string>>;
   readonly remember?: string | { readonly choice: string };
   readonly enabled?: boolean;
   readonly bypass?: readonly string[];
   readonly requires?: readonly string[];
   readonly outsiders?: unknown;
+  readonly links?: readonly object[];
+  readonly basic?: boolean | 'always';
+  readonly after?: string;
+  readonly title?: string;
+  /** User → hash, as from an htpasswd file. */
+  readonly imported?: Readonly<Record<string, string>>;
+  readonly from?: string;
+  readonly until?: string;
 }
 
 /** The text of a policy; JSON is YAML. */
@@ -35,13 +43,18 @@ export async function policyText(
   rest: Readonly<Record<string, unknown>> = {},
 ): Promise<string> {
   const written: Record<string, unknown> = {};
-  for (const [name, { passwords = {}, ...lock }] of Object.entries(locks)) {
+  for (const [name, { passwords = {}, imported = {}, ...lock }] of Object.entries(locks)) {
     const list = Object.entries(passwords).map(async ([label, password]) => ({
-      id: label,
+      id: label.replace(/[^a-z0-9]/gi, '').toLowerCase(),
       label,
       hash: await cheapHash(password),
     }));
-    written[name] = { ...lock, passwords: await Promise.all(list) };
+    const users = Object.entries(imported).map(([label, hash], at) => ({
+      id: `u${at}`,
+      label,
+      hash,
+    }));
+    written[name] = { ...lock, passwords: [...(await Promise.all(list)), ...users] };
   }
   return JSON.stringify(
     { dorlin: 1, site: { name: 'Test site', ...site }, locks: written, ...rest },

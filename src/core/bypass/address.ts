@@ -1,15 +1,27 @@
 import ipaddr from 'ipaddr.js';
+import { parseForwarded } from './forwarded.js';
 
 /** Whether a text is an address or a range (`192.0.2.0/24`) that can be matched. */
 export function isAddressRange(text: string): boolean {
-  return text.includes('/') ? ipaddr.isValidCIDR(text) : ipaddr.isValid(text);
+  const [address = '', ...bits] = text.split('/');
+  return readAddress(address) !== undefined && (bits.length === 0 || ipaddr.isValidCIDR(text));
+}
+
+/**
+ * Reads an address; one of IPv4 mapped into IPv6 (RFC 4291 section 2.5.5.2) as IPv4. IPv4 in four
+ * plain decimal parts only: `010.1.1.1` and `10.1` are read differently from program to program.
+ */
+function readAddress(text: string): ipaddr.IPv4 | ipaddr.IPv6 | undefined {
+  return ipaddr.IPv4.isValidFourPartDecimal(text) || ipaddr.IPv6.isValid(text)
+    ? ipaddr.process(text)
+    : undefined;
 }
 
 /** Whether an address lies in one of the ranges. Doubt answers no. */
 export function isInRanges(address: string | undefined, ranges: readonly string[]): boolean {
-  if (address === undefined || ranges.length === 0 || !ipaddr.isValid(address)) return false;
-  // `process` reads an IPv4 address mapped into IPv6 (RFC 4291 section 2.5.5.2) as IPv4.
-  const parsed = ipaddr.process(address);
+  if (address === undefined || ranges.length === 0) return false;
+  const parsed = readAddress(address);
+  if (parsed === undefined) return false;
   return ranges.some((text) => {
     const [range, bits] = text.includes('/')
       ? ipaddr.parseCIDR(text)
@@ -18,29 +30,63 @@ export function isInRanges(address: string | undefined, ranges: readonly string[
   });
 }
 
+/** What proxies say of a request's way, as it arrived. */
+export interface ToldByProxies {
+  /** The header `X-Forwarded-For`. */
+  readonly forwardedFor?: string | undefined;
+  /** The header `Forwarded` (RFC 7239). */
+  readonly forwarded?: string | undefined;
+}
+
 /**
- * The visitor's address: that of the connection, or, where that is a trusted proxy's, the last
- * one in `X-Forwarded-For` that no trusted proxy has. What others say of themselves is not heard.
+ * The visitor's address: that of the connection, or, where that is a trusted proxy's, the last one
+ * on the way that no trusted proxy has. What others say of themselves is not heard.
+ *
+ * @returns undefined where a trusted proxy's word cannot be read, or where the two headers differ:
+ * a proxy writes one of them, and hands on the other as the visitor wrote it
  */
 export function visitorAddress(
   connection: string | undefined,
-  forwardedFor: string | undefined,
+  { forwardedFor, forwarded }: ToldByProxies,
   trustedProxies: readonly string[],
 ): string | undefined {
-  const hops = (forwardedFor ?? '').split(',').map((hop) => hop.trim());
-  let address = connection;
-  while (isInRanges(address, trustedProxies)) {
-    const before = hops.pop();
-    if (before === undefined || !ipaddr.isValid(before)) break;
-    address = before;
+  if (!isInRanges(connection, trustedProxies)) return connection;
+  const ways: (string | undefined)[][] = [];
+  if (forwardedFor !== undefined) ways.push(forwardedFor.split(','));
+  if (forwarded !== undefined) {
+    ways.push(parseForwarded(forwarded)?.map((hop) => hop.for) ?? [undefined]);
+  }
+  if (ways.length === 0) return connection;
+  const [first, ...others] = ways.map((way) => lastUntrusted(way, trustedProxies));
+  return others.every((other) => other === first) ? first : undefined;
+}
+
+/** The last address on a way that is no trusted proxy's, or the first one if all are. */
+function lastUntrusted(
+  way: readonly (string | undefined)[],
+  trustedProxies: readonly string[],
+): string | undefined {
+  let address: string | undefined;
+  for (const node of [...way].reverse()) {
+    address = addressOfNode(node);
+    if (!isInRanges(address, trustedProxies)) return address;
   }
   return address;
 }
 
+/** The address of a node (RFC 7239 section 6), without its port; undefined for names. */
+function addressOfNode(node: string | undefined): string | undefined {
+  const found = /^(?:\[([0-9a-f:.]+)\]|([0-9.]+))(?::\d{1,5})?$|^([0-9a-f:.]+)$/i.exec(
+    (node ?? '').trim(),
+  );
+  const address = found?.[1] ?? found?.[2] ?? found?.[3];
+  return address === undefined ? undefined : readAddress(address)?.toString();
+}
+
 /** An address of which the part that tells one household from the next is left out. */
 export function maskAddress(address: string | undefined): string {
-  if (address === undefined || !ipaddr.isValid(address)) return 'unknown';
-  const parsed = ipaddr.process(address);
+  const parsed = address === undefined ? undefined : readAddress(address);
+  if (parsed === undefined) return 'unknown';
   const bits = parsed.kind() === 'ipv4' ? 24 : 48;
   const network =
     parsed.kind() === 'ipv4'

@@ -6,6 +6,8 @@ export interface Keys {
   readonly pass: Uint8Array;
   /** Encrypts passwords for looking them up (AES-256-GCM). */
   readonly recall: Uint8Array;
+  /** Stands between credentials and what is kept in memory of them (HMAC-SHA-256). */
+  readonly credentials: Uint8Array<ArrayBuffer>;
 }
 
 /** The keys of every secret: the first signs and encrypts, all verify and decrypt. */
@@ -45,6 +47,10 @@ async function keysOf(secret: string): Promise<Keys> {
       await crypto.subtle.deriveBits({ name: 'HKDF', hash: 'SHA-256', salt, info }, key, 256),
     );
   };
-  const [pass, recall] = await Promise.all([derive('pass'), derive('recall')]);
-  return { pass, recall };
+  const [pass, recall, credentials] = await Promise.all([
+    derive('pass'),
+    derive('recall'),
+    derive('credentials'),
+  ]);
+  return { pass, recall, credentials };
 }

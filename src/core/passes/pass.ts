@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import type { Lock, LockPassword } from '../policy/compile.js';
+import type { Lock, Opener } from '../policy/compile.js';
+import type { SiteDocument } from '../policy/schema.js';
 import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';
 import { readSigned, sign, type SignedKind } from './signed.js';
@@ -8,9 +9,9 @@ import { readSigned, sign, type SignedKind } from './signed.js';
 const passSchema = z.strictObject({
   /** The lock's name. */
   l: z.string(),
-  /** The password's id. */
+  /** The id of what gave it: a password, a user or a link. */
   p: z.string(),
-  /** The password's mark, which changes with it. */
+  /** The mark of that, which changes with it. */
   m: z.string(),
   /** When it was given, in seconds since 1970. */
   t: z.number().int(),
@@ -34,6 +35,11 @@ const kind: SignedKind<z.output<typeof bundleSchema>> = {
   type: 'dorlin-pass',
   schema: bundleSchema,
 };
+
+/** What passes and links are bound to, so that those of another site with the same secret fail. */
+export function audienceOf({ origin, name }: SiteDocument): string {
+  return origin ?? name;
+}
 
 /** Packs passes into one signed text for a cookie. */
 export async function packPasses(
@@ -59,13 +65,7 @@ export async function readPasses(
 
 /** Whether a pass counts, or why it no longer does. */
 export type PassStanding =
-  | 'counts'
-  | 'password-ended'
-  | 'password-not-now'
-  | 'not-yet'
-  | 'too-old'
-  | 'visit-over'
-  | 'no-longer-remembered';
+  'counts' | 'ended' | 'not-now' | 'not-yet' | 'too-old' | 'visit-over' | 'no-longer-remembered';
 
 /** Judges a verified pass of this lock by the policy of today, not of the day it was given. */
 export function passStanding(
@@ -74,9 +74,9 @@ export function passStanding(
   now: number,
   visit: string | undefined,
 ): PassStanding {
-  const password = lock.passwords.find(({ id }) => id === pass.p);
-  if (password?.mark !== pass.m) return 'password-ended';
-  if (!isWithin(password.window, now)) return 'password-not-now';
+  const opener = lock.openers.get(pass.p);
+  if (opener?.mark !== pass.m) return 'ended';
+  if (!isWithin(opener.window, now)) return 'not-now';
   if (pass.t > now + clockSkew) return 'not-yet';
   const { remember } = lock;
   if (pass.v !== undefined) {
@@ -89,13 +89,8 @@ export function passStanding(
   return now < pass.t + remember.seconds ? 'counts' : 'too-old';
 }
 
-/** The pass for a password just typed. `visit` is given where it shall end with the visit. */
-export function newPass(
-  lock: Lock,
-  password: LockPassword,
-  now: number,
-  visit: string | undefined,
-): Pass {
-  const pass = { l: lock.name, p: password.id, m: password.mark, t: Math.floor(now) };
+/** A pass by what just opened a lock. `visit` is given where it shall end with the visit. */
+export function newPass(lock: Lock, opener: Opener, now: number, visit: string | undefined): Pass {
+  const pass = { l: lock.name, p: opener.id, m: opener.mark, t: Math.floor(now) };
   return visit === undefined ? pass : { ...pass, v: visit };
 }

@@ -9,14 +9,31 @@ import { readWindow, type Window } from '../windows/window.js';
 import type { PolicyProblem } from './problem.js';
 import type { LockDocument, PolicyDocument, Remember, SiteDocument } from './schema.js';
 
-/** A password of a lock, ready to be compared. */
-export interface LockPassword {
+/** What gives passes to a lock: a password, an imported user or an entry link. */
+export interface Opener {
   readonly id: string;
+  /** Whom it is for. */
   readonly label: string;
-  readonly parsedHash: PasswordHash;
   readonly window: Window;
   /** Changes when the password does; a pass carries it so that it dies with the password. */
   readonly mark: string;
+}
+
+/** A password of a lock, ready to be compared. */
+export interface LockPassword extends Opener {
+  readonly parsedHash: PasswordHash;
+}
+
+/** A user of HTTP Basic from an htpasswd file; the label is the user name. */
+export interface ImportedUser extends Opener {
+  /** A bcrypt or apr1 hash. */
+  readonly importedHash: string;
+}
+
+/** An entry link of a lock. */
+export interface EntryLink extends Opener {
+  readonly to: string | undefined;
+  readonly uses: number | undefined;
 }
 
 /** A lock, ready to be asked. */
@@ -24,13 +41,21 @@ export interface Lock {
   readonly name: string;
   readonly covers: readonly Place[];
   readonly except: readonly Place[];
+  /** What its visitors call it. */
+  readonly title: string | undefined;
   readonly passwords: readonly LockPassword[];
+  readonly importedUsers: readonly ImportedUser[];
+  readonly links: readonly EntryLink[];
+  /** All that passes can come from, by id. */
+  readonly openers: ReadonlyMap<string, Opener>;
   readonly remember: Remember;
   /** Who is let in without a password. */
   readonly bypasses: readonly Bypass[];
   /** Other locks that must be open as well. */
   readonly requires: readonly Lock[];
   readonly outsiders: LockDocument['outsiders'];
+  readonly basic: LockDocument['basic'];
+  readonly after: LockDocument['after'];
   /** The time in which the lock counts; outside of it, it is as if it were not there. */
   readonly window: Window;
   readonly enabled: boolean;
@@ -91,9 +116,13 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const covers = places('covers');
     const except = places('except');
     problems.push(...contradictions(lock, covers, except, at));
-    const passwords = compilePasswords(lock, document.site, at, problems);
+    const openers = compileOpeners(lock, document.site, at, problems);
     const window = windowOf(lock, document.site, 'shuts', at, problems);
-    const { remember, outsiders, enabled } = lock;
+    const { title, remember, outsiders, basic, after, enabled } = lock;
+    if (basic === 'always' && outsiders !== 'screen') {
+      const message = 'a lock that always asks in the browser’s own prompt can do nothing else';
+      problems.push({ path: [...at, 'outsiders'], message });
+    }
     const named = lock.bypass.flatMap((bypass, position) => {
       const found = bypasses.get(bypass);
       if (found !== undefined) return found;
@@ -101,8 +130,9 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
       return [];
     });
     const bypassesHere = [...new Set([...named, ...everywhere])];
-    const rest = { passwords, remember, bypasses: bypassesHere, outsiders, window, enabled };
-    locks.set(name, { name, covers, except, requires: [], ...rest });
+    const how = { title, remember, outsiders, basic, after, window, enabled };
+    const who = { ...openers, bypasses: bypassesHere, requires: [] };
+    locks.set(name, { name, covers, except, ...how, ...who });
   }
   problems.push(...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
@@ -219,28 +249,41 @@ function windowOf(
   return {};
 }
 
-function compilePasswords(
+type Openers = Pick<Lock, 'passwords' | 'importedUsers' | 'links' | 'openers'>;
+
+/** Everything that opens a lock; ids are unique among all, labels and hashes among passwords. */
+function compileOpeners(
   lock: LockDocument,
   site: SiteDocument,
   at: readonly string[],
   problems: PolicyProblem[],
-): LockPassword[] {
-  const seen = { id: new Set<string>(), label: new Set<string>(), hash: new Set<string>() };
+): Openers {
   const passwords: LockPassword[] = [];
-  lock.passwords.forEach((password, position) => {
+  const importedUsers: ImportedUser[] = [];
+  const isUnique = uniqueness(problems);
+  lock.passwords.forEach((written, position) => {
     const path = (key: string) => [...at, 'passwords', position, key];
-    for (const key of ['id', 'label', 'hash'] as const) {
-      if (seen[key].has(password[key])) {
-        const message =
-          key === 'hash'
-            ? 'two passwords of this lock are the same: give each its own, or retire one'
-            : `the ${key} \`${password[key]}\` is used twice in this lock`;
-        problems.push({ path: path(key), message });
-      }
-      seen[key].add(password[key]);
+    isUnique('id', written.id, path('id'));
+    isUnique('label', written.label, path('label'));
+    isUnique('hash', written.hash, path('hash'));
+    if (lock.basic !== false && written.label.includes(':')) {
+      const message = 'a user name of HTTP Basic cannot have a colon (RFC 7617 section 2)';
+      problems.push({ path: path('label'), message });
     }
-    const parsedHash = parsePhc(password.hash);
-    if (parsedHash === undefined) return;
+    const { id, label, hash } = written;
+    const window = windowOf(written, site, 'opens', [...at, 'passwords', position], problems);
+    // 36 bits of the hash: enough to tell a change, and of no use without the salt.
+    const opener = { id, label, window, mark: hash.slice(-6) };
+    const parsedHash = parsePhc(hash);
+    if (parsedHash === undefined) {
+      importedUsers.push({ ...opener, importedHash: hash });
+      if (lock.basic === false) {
+        const message =
+          'a hash from an htpasswd file counts for HTTP Basic alone: write `basic: true`';
+        problems.push({ path: path('hash'), message });
+      }
+      return;
+    }
     const first = passwords[0]?.parsedHash;
     if (first !== undefined && !sharesSalt(first, parsedHash)) {
       problems.push({
@@ -250,10 +293,37 @@ function compilePasswords(
           'all must share one, so run `dorlin password rotate` for it',
       });
     }
-    const { id, label, hash } = password;
-    const window = windowOf(password, site, 'opens', [...at, 'passwords', position], problems);
-    // 36 bits of the hash: enough to tell a change, and of no use without the salt.
-    passwords.push({ id, label, parsedHash, window, mark: hash.slice(-6) });
+    passwords.push({ ...opener, parsedHash });
   });
-  return passwords;
+  const links = lock.links.map((written, position): EntryLink => {
+    const path = [...at, 'links', position];
+    isUnique('id', written.id, [...path, 'id']);
+    isUnique('link', written.label, [...path, 'label']);
+    const window = windowOf(written, site, 'opens', path, problems);
+    const { id, label, to, uses } = written;
+    return { id, label, to, uses, window, mark: 'link' };
+  });
+  const all: Opener[] = [...passwords, ...importedUsers, ...links];
+  return {
+    passwords,
+    importedUsers,
+    links,
+    openers: new Map(all.map((opener) => [opener.id, opener])),
+  };
+}
+
+/** Tells what is written twice. */
+function uniqueness(problems: PolicyProblem[]) {
+  const seen = new Set<string>();
+  return (what: 'id' | 'label' | 'hash' | 'link', value: string, path: PolicyProblem['path']) => {
+    const key = `${what} ${value}`;
+    if (seen.has(key)) {
+      const message =
+        what === 'hash'
+          ? 'two passwords of this lock are the same: give each its own, or retire one'
+          : `the ${what === 'link' ? 'label' : what} \`${value}\` is used twice in this lock`;
+      problems.push({ path, message });
+    }
+    seen.add(key);
+  };
 }

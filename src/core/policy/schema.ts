@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { isAddressRange } from '../bypass/address.js';
+import { isImportedHash } from '../passwords/htpasswd.js';
 import { parsePhc } from '../passwords/phc.js';
 import { parseBudget, type Budget } from '../guessing/budget.js';
 import { parseMoment } from '../windows/moment.js';
@@ -49,23 +50,46 @@ const window = {
   until: moment.optional().meta({ description: 'Counts up to this moment; a date is its start.' }),
 };
 
+const id = z
+  .string()
+  .regex(/^[a-z0-9]{2,16}$/, { error: 'an id is 2 to 16 small letters and digits' })
+  .meta({ description: 'A short name that passes refer to. Never used twice.' });
+
+const localPath = z.string().regex(/^\/(?![/\\])[\x21-\x7e]*$/, {
+  error: 'write a path on this site, such as `/join`',
+});
+
 const password = z.strictObject({
-  id: z
-    .string()
-    .regex(/^[a-z0-9]{2,16}$/, { error: 'an id is 2 to 16 small letters and digits' })
-    .meta({ description: 'A short name that passes refer to. Never used twice.' }),
+  id,
   label: z
     .string()
     .min(1)
     .max(120)
-    .meta({ description: 'Whom the password is for; only the owner sees it.' }),
+    .meta({ description: 'Whom the password is for; the user name of HTTP Basic.' }),
   hash: z
     .string()
-    .refine((text) => parsePhc(text) !== undefined, {
-      error: 'this is no argon2id hash: write none by hand, run `dorlin password add` or `rotate`',
+    .refine((text) => parsePhc(text) !== undefined || isImportedHash(text), {
+      error:
+        'this is no hash that can be checked: write none by hand, run `dorlin password add`, ' +
+        '`rotate` or `import`',
     })
-    .meta({ description: 'An argon2id hash as a PHC string. All of one lock share a salt.' }),
+    .meta({
+      description:
+        'An argon2id hash as a PHC string; all of one lock share a salt. Or a bcrypt or apr1 hash ' +
+        'from an htpasswd file, which counts for HTTP Basic alone.',
+    }),
   ...window,
+});
+
+const link = z.strictObject({
+  id,
+  label: z.string().min(1).max(120).meta({ description: 'Whom the link is for.' }),
+  from: window.from,
+  until: moment.meta({ description: 'When it ends, and with it every pass it gave.' }),
+  to: localPath.optional().meta({ description: 'Where it lands; else as `after` says.' }),
+  uses: z.int().min(1).max(100_000).optional().meta({
+    description: 'How many browsers it may let in; without it, any number.',
+  }),
 });
 
 const bypass = z
@@ -91,11 +115,7 @@ const bypass = z
     error: 'a bypass without a condition would let in everybody',
   });
 
-const redirect = z.strictObject({
-  redirect: z.string().regex(/^\/(?![/\\])[\x21-\x7e]*$/, {
-    error: 'write a path on this site, such as `/join`',
-  }),
-});
+const redirect = z.strictObject({ redirect: localPath });
 
 const lock = z.strictObject({
   covers: z.array(place).meta({ description: 'The places under this lock.' }),
@@ -103,10 +123,14 @@ const lock = z.strictObject({
     .array(place)
     .default([])
     .meta({ description: 'Places inside them that this lock leaves alone.' }),
-  passwords: z
-    .array(password)
-    .default([])
-    .meta({ description: 'The passwords that open it; with none, nobody gets in.' }),
+  title: z.string().min(1).max(120).optional().meta({
+    description:
+      'What its visitors call it; said in hand-out texts and as the realm of HTTP Basic.',
+  }),
+  passwords: z.array(password).default([]).meta({ description: 'The passwords that open it.' }),
+  links: z.array(link).default([]).meta({
+    description: 'The entry links that open it; taken out of here, one opens nothing any more.',
+  }),
   remember,
   bypass: z
     .array(z.string())
@@ -122,6 +146,20 @@ const lock = z.strictObject({
     })
     .default('screen')
     .meta({ description: 'What those get who are not let in.' }),
+  basic: z
+    .union([z.boolean(), z.literal('always')], { error: 'write `true`, `false` or `always`' })
+    .default(false)
+    .meta({
+      description:
+        'Whether HTTP Basic (RFC 7617) is taken as well, a label being the user name; `always` ' +
+        'asks everybody in the browser’s own prompt.',
+    }),
+  after: z
+    .union([z.literal('same'), localPath], {
+      error: 'write `same`, or a path on this site such as `/members/welcome`',
+    })
+    .default('same')
+    .meta({ description: 'Where a right password lands: the `same` place, or this one.' }),
   ...window,
   enabled: z
     .boolean()
@@ -201,6 +239,10 @@ const site = z.strictObject({
     .array(addressRange)
     .default([])
     .meta({ description: 'Whose word about the visitor’s address and scheme is believed.' }),
+  showAddress: z
+    .boolean()
+    .default(false)
+    .meta({ description: 'Whether `/_dorlin/address` tells visitors their own address.' }),
   prefix: z
     .string()
     .regex(/^(\/[a-z0-9_-]+)+$/i, { error: 'write a path such as `/_dorlin`, without end slash' })
@@ -226,7 +268,68 @@ const guessing = z.strictObject({
 
 const headerName = z.string().regex(/^[a-z0-9-]+$/i, { error: 'write the name of a header' });
 
+/** How tokens may be signed: with keys of which the verifier holds the public half only. */
+const tokenAlgorithms = [
+  'RS256',
+  'RS384',
+  'RS512',
+  'PS256',
+  'PS384',
+  'PS512',
+  'ES256',
+  'ES384',
+  'ES512',
+  'EdDSA',
+  'Ed25519',
+] as const;
+
+/** A file, or an address that nobody on the way can change. */
+const isKeySource = (text: string) =>
+  !/^[a-z][a-z0-9+.-]*:/i.test(text) ||
+  /^https:\/\/[^/\s]/i.test(text) ||
+  /^http:\/\/(127\.0\.0\.1|\[::1\]|localhost)(:\d+)?\//i.test(text);
+
+const jwt = z
+  .strictObject({
+    cookie: z
+      .string()
+      .regex(/^[!#$%&'*+.^_`|~0-9A-Za-z-]+$/, { error: 'write the name of a cookie' })
+      .optional()
+      .meta({ description: 'The cookie that the token is in.' }),
+    bearer: z.boolean().default(false).meta({
+      description: 'Whether it may be in `Authorization: Bearer` (RFC 6750).',
+    }),
+    jwks: z
+      .string()
+      .min(1)
+      .refine(isKeySource, {
+        error: 'write an https address, or a file seen from the policy file',
+      })
+      .meta({ description: 'The public keys (RFC 7517): an https address or a file.' }),
+    issuer: z.string().min(1).optional().meta({ description: 'Whose tokens count (`iss`).' }),
+    audience: z.string().min(1).optional().meta({
+      description: 'For whom they must be (`aud`). Without it, tokens for other sites count too.',
+    }),
+    algorithms: z
+      .array(z.enum(tokenAlgorithms))
+      .min(1)
+      .default([...tokenAlgorithms])
+      .meta({ description: 'How they may be signed; never with a shared secret, or not at all.' }),
+    person: z.string().min(1).default('sub').meta({
+      description: 'The claim with the name of the person.',
+    }),
+    roles: z.string().min(1).default('roles').meta({
+      description: 'The claim with the roles, or the way to it: `realm.roles`.',
+    }),
+  })
+  .refine(({ cookie, bearer }) => cookie !== undefined || bearer, {
+    error: 'say where the token is: `cookie: session`, or `bearer: true`',
+  });
+
 const identity = z.strictObject({
+  jwt: jwt.optional().meta({
+    description: 'Who a visitor is, told by a signed token (RFC 7519) that must have an expiry.',
+  }),
   header: z
     .strictObject({
       from: z.literal('trustedProxies', { error: 'only `trustedProxies` can be believed' }),
@@ -237,6 +340,7 @@ const identity = z.strictObject({
         .optional()
         .meta({ description: 'The header with roles, and commas between.' }),
     })
+    .optional()
     .meta({ description: 'Who a visitor is, told by a proxy that has asked.' }),
 });
 
@@ -260,6 +364,7 @@ export const policySchema = z
 export type PolicyDocument = z.output<typeof policySchema>;
 export type SiteDocument = PolicyDocument['site'];
 export type LockDocument = PolicyDocument['locks'][string];
+export type LinkDocument = LockDocument['links'][number];
 export type BypassDocument = PolicyDocument['bypasses'][string];
 
 /** The JSON Schema of the policy file (draft 2020-12), for editors. */

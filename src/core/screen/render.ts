@@ -1,8 +1,12 @@
 import { spanWords, type ScreenLanguage } from './languages.js';
 import { doorPicture, screenStyle } from './style.js';
+import type { ScreenWords } from './words/type.js';
 
-/** What the screen is saying. */
-export type ScreenState = 'ask' | 'wrong' | 'wait' | 'closed';
+/**
+ * What the screen is saying. `enter` has one button for an entry link whose uses are counted,
+ * `ended` tells that a link opens nothing, `credentials` that the browser's own prompt asks.
+ */
+export type ScreenState = 'ask' | 'wrong' | 'wait' | 'closed' | 'enter' | 'ended' | 'credentials';
 
 /** All that a screen shows. Every text may hold anything; it is escaped here. */
 export interface ScreenView {
@@ -17,6 +21,8 @@ export interface ScreenView {
   readonly action: string;
   /** The address of the screen's script, which shows what was typed; it is not needed. */
   readonly script: string;
+  /** In state `enter`: the token of the link. */
+  readonly link?: string | undefined;
   /** The way home; left out where the start page is locked itself. */
   readonly home?: string | undefined;
   /** In state `wait`: seconds until the next try. */
@@ -33,8 +39,9 @@ export interface ScreenView {
 export function renderScreen(view: ScreenView): string {
   const { state, language } = view;
   const { words } = language;
-  const isClosed = state === 'closed';
-  const heading = escapeHtml(isClosed ? words.closedHeading : words.heading);
+  const { heading: plainHeading, message } = headingOf(state, words);
+  const heading = escapeHtml(plainHeading);
+  const isShut = state === 'closed' || state === 'ended' || state === 'credentials';
   const home =
     view.home === undefined
       ? ''
@@ -51,16 +58,44 @@ export function renderScreen(view: ScreenView): string {
 <style>${screenStyle}</style>
 </head>
 <body class="${state}">
-<div class="gate">${doorPicture(!isClosed)}</div>
+<div class="gate">${doorPicture(!isShut)}</div>
 <main>
 <p class="site">${escapeHtml(view.siteName)}</p>
 <h1>${heading}</h1>
-<p class="message">${escapeHtml(isClosed ? words.closedMessage : words.message)}</p>
-${isClosed ? opening(view) : form(view)}${home}
-</main>${isClosed ? '' : `\n<script src="${escapeHtml(view.script)}"></script>`}
+<p class="message">${escapeHtml(message)}</p>
+${isShut ? opening(view) : state === 'enter' ? entry(view) : form(view)}${home}
+</main>${isShut || state === 'enter' ? '' : `\n<script src="${escapeHtml(view.script)}"></script>`}
 </body>
 </html>
 `;
+}
+
+function headingOf(
+  state: ScreenState,
+  words: ScreenWords,
+): { readonly heading: string; readonly message: string } {
+  switch (state) {
+    case 'closed':
+      return { heading: words.closedHeading, message: words.closedMessage };
+    case 'enter':
+      return { heading: words.enterHeading, message: words.enterMessage };
+    case 'ended':
+      return { heading: words.endedHeading, message: words.endedMessage };
+    case 'credentials':
+      return { heading: words.heading, message: words.credentialsMessage };
+    case 'ask':
+    case 'wrong':
+    case 'wait':
+      return { heading: words.heading, message: words.message };
+  }
+}
+
+/** The one button of an entry link. */
+function entry({ action, link = '', language: { words } }: ScreenView): string {
+  return `<form method="post" action="${escapeHtml(action)}">
+<input type="hidden" name="link" value="${escapeHtml(link)}">
+<button class="open" type="submit">${escapeHtml(words.button)}</button>
+</form>`;
 }
 
 /** When it opens, as a machine reads it too. */

@@ -16,5 +16,12 @@ export const de: ScreenWords = {
   closedMessage:
     'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',
   opens: 'Sie öffnet am {date}.',
+  enterHeading: 'Noch ein Schritt',
+  enterMessage: 'Jemand hat Ihnen einen Link zu dieser Seite geschickt. Der Knopf öffnet sie.',
+  endedHeading: 'Dieser Link öffnet nichts mehr',
+  endedMessage:
+    'Er ist abgelaufen oder wurde zurückgenommen. Bitten Sie um einen neuen, wo Sie ihn herhaben.',
+  credentialsMessage:
+    'Ihr Browser fragt hier nach Benutzername und Passwort. Laden Sie die Seite neu, um wieder gefragt zu werden.',
   home: 'Zurück zur Startseite',
 };

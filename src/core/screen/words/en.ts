@@ -14,5 +14,11 @@ export const en: ScreenWords = {
   closedHeading: 'This page is closed',
   closedMessage: 'It is not open to visitors. There is no password you would need to know.',
   opens: 'It opens on {date}.',
+  enterHeading: 'One more step',
+  enterMessage: 'Somebody sent you a link to this page. It opens with the button.',
+  endedHeading: 'This link opens nothing any more',
+  endedMessage: 'It has ended or was taken back. Ask whoever sent it to you for a new one.',
+  credentialsMessage:
+    'Your browser asks for a user name and a password here. To be asked again, reload the page.',
   home: 'Back to the start page',
 };

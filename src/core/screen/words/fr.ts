@@ -15,5 +15,12 @@ export const fr: ScreenWords = {
   closedHeading: 'Cette page est fermée',
   closedMessage: 'Elle n’est pas ouverte aux visiteurs. Aucun mot de passe n’est à connaître.',
   opens: 'Elle ouvre le {date}.',
+  enterHeading: 'Encore un pas',
+  enterMessage: 'Quelqu’un vous a envoyé un lien vers cette page. Le bouton l’ouvre.',
+  endedHeading: 'Ce lien n’ouvre plus rien',
+  endedMessage:
+    'Il a expiré ou a été retiré. Demandez-en un nouveau à la personne qui vous l’a envoyé.',
+  credentialsMessage:
+    'Votre navigateur demande ici un nom d’utilisateur et un mot de passe. Rechargez la page pour qu’il vous les redemande.',
   home: 'Retour à la page d’accueil',
 };

@@ -16,5 +16,10 @@ export interface ScreenWords {
   readonly closedHeading: string;
   readonly closedMessage: string;
   readonly opens: string;
+  readonly enterHeading: string;
+  readonly enterMessage: string;
+  readonly endedHeading: string;
+  readonly endedMessage: string;
+  readonly credentialsMessage: string;
   readonly home: string;
 }

@@ -1,0 +1,69 @@
+import { linkOfToken } from '../core/passes/entry-link.js';
+import { readKnownBrowser } from '../core/passes/known-browser.js';
+import { passStanding } from '../core/passes/pass.js';
+import type { EntryLink, Lock } from '../core/policy/compile.js';
+import { isWithin } from '../core/windows/window.js';
+import { jsonAnswer, seeOther } from './answers.js';
+import { passesIn, tell, type GuardContext } from './context.js';
+import { readCookies } from './cookies.js';
+import { readForm, wantsJson } from './form.js';
+import { landingOf, letIn } from './let-in.js';
+import { noticeAnswer } from './screen-answer.js';
+import type { Verdict } from './visit.js';
+
+/**
+ * `/_dorlin/enter?link=…`: an entry link. GET lets in at once, unless its uses are counted: then it
+ * shows one button, so that a robot that looks ahead, or a chat that makes a preview, uses up none.
+ *
+ * Everything that a link cannot do is told alike: forged, revoked, ended and used up.
+ */
+export async function answerEnter(context: GuardContext): Promise<Verdict> {
+  const { visit, standing, options, now } = context;
+  const isPost = visit.method === 'POST';
+  const token = isPost ? (await readForm(visit)).get('link') : queryOf(visit.target, 'link');
+  const found = await linkOfToken(token, standing.policy, options.keys);
+  if (found === undefined || !isWithin(found.link.window, now)) return deadLink(context);
+  const { lock, link } = found;
+  const to = link.to ?? landingOf(lock, undefined);
+  // What is not locked needs no pass, and uses up nothing.
+  if (!lock.enabled || !isWithin(lock.window, now)) return withoutToken(seeOther(to, []));
+  if (link.uses !== undefined) {
+    if (await isInBy(context, lock, link)) return withoutToken(seeOther(to, []));
+    if (!isPost) return noticeAnswer(context, 'enter', 200, token);
+    const isLeft = await options.linkUses.take(`${lock.name}/${link.id}`, link.uses);
+    if (!isLeft) return deadLink(context);
+  }
+  tell(context, { type: 'entered', lock: lock.name, label: link.label });
+  const { known } = readCookies(visit, context.isSecure);
+  const browser = await readKnownBrowser(known, standing.audience, options.keys);
+  return withoutToken(await letIn(context, { lock, opener: link, to, stays: false, browser }));
+}
+
+/** Whether this browser has come in by the link already. */
+async function isInBy(context: GuardContext, lock: Lock, link: EntryLink): Promise<boolean> {
+  const cookies = readCookies(context.visit, context.isSecure);
+  return (await passesIn(cookies, context)).some(
+    (pass) =>
+      pass.l === lock.name &&
+      pass.p === link.id &&
+      passStanding(pass, lock, context.now, cookies.visit) === 'counts',
+  );
+}
+
+function deadLink(context: GuardContext): Verdict {
+  tell(context, { type: 'dead-link' });
+  return wantsJson(context.visit)
+    ? jsonAnswer(403, { state: 'ended' })
+    : noticeAnswer(context, 'ended', 403);
+}
+
+/** The next address must not learn the token from the `Referer` header. */
+function withoutToken(verdict: Verdict): Verdict {
+  if (verdict.kind !== 'answer') return verdict;
+  return { ...verdict, headers: { ...verdict.headers, 'referrer-policy': 'no-referrer' } };
+}
+
+function queryOf(target: string, name: string): string | undefined {
+  const at = target.indexOf('?');
+  return at < 0 ? undefined : (new URLSearchParams(target.slice(at + 1)).get(name) ?? undefined);
+}
