@@ -6,6 +6,7 @@ import type { Policy } from '../core/policy/compile.js';
 import type { BypassEntry } from '../core/policy/edit.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
+import { addressOn } from './handing-out.js';
 import { columns, listed, paint, print, printJson } from './output.js';
 
 interface AddOptions extends CommonOptions {
@@ -15,6 +16,7 @@ interface AddOptions extends CommonOptions {
   readonly signedIn?: boolean;
   readonly lock?: string[];
   readonly everyLock?: boolean;
+  readonly site?: string;
 }
 
 export function command(summary: string): Command {
@@ -33,7 +35,11 @@ export function command(summary: string): Command {
     )
       .usage('NAME [options]')
       .argument('<name>')
-      .option('--address <address...>', 'from these addresses or ranges')
+      .option(
+        '--address <address...>',
+        'from these addresses or ranges; `mine` asks the running site',
+      )
+      .option('--site <url>', 'where the site runs, for `mine`; else `site.origin`')
       .option('--role <role...>', 'with any of these roles')
       .option('--person <name...>', 'these people')
       .option('--signed-in', 'whoever is signed in')
@@ -58,13 +64,14 @@ export function command(summary: string): Command {
 }
 
 async function add(name: string, options: AddOptions): Promise<void> {
-  const wrong = options.address?.find((address) => !isAddressRange(address));
+  const addresses = await resolvedAddresses(options);
+  const wrong = addresses?.find((address) => !isAddressRange(address));
   if (wrong !== undefined) {
     throw new DorlinError('call-wrong', `\`${wrong}\` is no address or range.`, {
       mend: 'Write an address such as `203.0.113.7`, or a range such as `2001:db8:40::/48`.',
     });
   }
-  const { address: addresses, role: roles, person: people, signedIn, everyLock } = options;
+  const { role: roles, person: people, signedIn, everyLock } = options;
   if (!(addresses ?? roles ?? people ?? signedIn)) {
     throw new DorlinError('call-wrong', 'A bypass without a condition would let in everybody.', {
       mend: 'Say whom it is for: --address, --role, --person or --signed-in.',
@@ -95,6 +102,41 @@ async function add(name: string, options: AddOptions): Promise<void> {
     print(`Added ${name}, for ${whom(after.bypasses.get(name))}. It counts at no lock yet:`);
     print('write its name under `bypass:` of a lock, or add it anew with --lock or --every-lock.');
   }
+}
+
+/** The addresses, with the caller's own in the place of `mine`. */
+async function resolvedAddresses({
+  address,
+  policy,
+  site,
+}: AddOptions): Promise<string[] | undefined> {
+  if (address?.includes('mine') !== true) return address;
+  const loaded = await loadPolicy(policy);
+  const own = await ownAddress(addressOn(loaded, `${loaded.site.prefix}/address`, site));
+  return [...new Set(address.map((one) => (one === 'mine' ? own : one)))];
+}
+
+/** Asks a running site from which address this machine visits it. */
+async function ownAddress(url: string): Promise<string> {
+  const unknown = (why: string, cause?: unknown) =>
+    new DorlinError('address-unknown', `${url} ${why}.`, { cause });
+  let response: Response;
+  try {
+    const headers = { accept: 'application/json' };
+    response = await fetch(url, {
+      headers,
+      redirect: 'manual',
+      signal: AbortSignal.timeout(10_000),
+    });
+  } catch (cause) {
+    throw unknown('does not answer', cause);
+  }
+  if (response.status !== 200) throw unknown(`answers ${response.status}`);
+  const told = (await response.json().catch(() => ({}))) as { address?: unknown };
+  if (typeof told.address !== 'string' || !isAddressRange(told.address)) {
+    throw unknown('does not know it either');
+  }
+  return told.address;
 }
 
 async function remove(name: string, options: CommonOptions): Promise<void> {

@@ -22,8 +22,13 @@ export const commandList: readonly ListedCommand[] = [
   },
   {
     name: 'password',
-    summary: 'add, show, rotate, retire or list passwords',
+    summary: 'add, show, rotate, retire, list, import or export passwords',
     load: () => import('./password.js'),
+  },
+  {
+    name: 'link',
+    summary: 'an address that opens a lock without a password',
+    load: () => import('./link.js'),
   },
   {
     name: 'bypass',

@@ -155,13 +155,15 @@ function answerOf(decision: Decision): string {
 }
 
 /** What an outsider gets, in words. */
-function outsiderWords({ outsiders, passwords }: Lock, names: string): string {
+function outsiderWords({ outsiders, passwords, basic }: Lock, names: string): string {
+  if (basic === 'always') return `401, and the browser’s own prompt for ${names}`;
   if (typeof outsiders !== 'string') return `302, sent to ${outsiders.redirect}`;
   if (outsiders === 'not-found') return 'the site’s own answer to what is not there';
   if (outsiders === 'closed') return `503, the screen of ${names}, closed`;
+  const tools = basic ? '; 401 with a challenge for what is no browser' : '';
   return passwords.length > 0
-    ? `403, the screen of ${names} asking for its password`
-    : `403, the screen of ${names}, closed`;
+    ? `403, the screen of ${names} asking for its password${tools}`
+    : `403, the screen of ${names}, closed${tools}`;
 }
 
 const locksOf = (decision: Decision) =>

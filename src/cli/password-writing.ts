@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { DorlinError } from '../core/errors.js';
-import type { Lock, LockPassword, Policy } from '../core/policy/compile.js';
+import type { ImportedUser, Lock, LockPassword, Opener, Policy } from '../core/policy/compile.js';
 import { generateId } from '../core/passwords/generate.js';
 import { formatPhc } from '../core/passwords/phc.js';
 import { hashPassword, matchPassword, equalBytes } from '../core/passwords/shared-salt.js';
@@ -37,7 +37,7 @@ export async function writePassword(
     nativeHasher,
     randomBytes,
   );
-  const id = generateId(randomBytes, new Set(lock.passwords.map((other) => other.id)));
+  const id = generateId(randomBytes, new Set(lock.openers.keys()));
   const entry = { id, ...about, hash: formatPhc(hash) };
   const keys = await openKeys(options.policy);
   const edit = (editor: PolicyEditor) => {
@@ -88,18 +88,35 @@ export function lockNamed(policy: Policy, name: string): Lock {
   throw new DorlinError('lock-unknown', `There is no lock \`${name}\`. The locks are: ${names}.`);
 }
 
+/** A lock's own passwords, and those of users from htpasswd files. */
+export function passwordsOf({
+  passwords,
+  importedUsers,
+}: Lock): readonly (LockPassword | ImportedUser)[] {
+  return [...passwords, ...importedUsers];
+}
+
 /** @throws DorlinError `password-unknown` */
-export function passwordNamed(lock: Lock, which: string | undefined): LockPassword {
+export function passwordNamed(lock: Lock, which: string | undefined): Opener {
+  const passwords = passwordsOf(lock);
   const found =
     which === undefined
-      ? lock.passwords
-      : lock.passwords.filter(({ id, label }) => id === which || label === which);
+      ? passwords
+      : passwords.filter(({ id, label }) => id === which || label === which);
   const [only, ...more] = found;
   if (only !== undefined && more.length === 0) return only;
-  const all = lock.passwords.map(({ id, label }) => `${id} (${label})`).join(', ') || 'none';
+  const all = passwords.map(({ id, label }) => `${id} (${label})`).join(', ') || 'none';
   const what =
     which === undefined
       ? `Say which password of ${lock.name} you mean: ${all}.`
       : `${lock.name} has no password \`${which}\`. It has: ${all}.`;
   throw new DorlinError('password-unknown', what);
+}
+
+/** `Password 1`, or the first number that is free. */
+export function freeLabel(what: string, others: readonly { readonly label: string }[]): string {
+  const taken = new Set(others.map(({ label }) => label));
+  let number = 1;
+  while (taken.has(`${what} ${number}`)) number++;
+  return `${what} ${number}`;
 }

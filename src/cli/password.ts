@@ -1,6 +1,6 @@
 import { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/compile.js';
 import { parseSpan, spanExample } from '../core/policy/span.js';
 import { formatMoment } from '../core/windows/moment.js';
 import { isWithin, readWindow } from '../core/windows/window.js';
@@ -10,8 +10,25 @@ import { recallPassword } from '../stores/recall-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { choosePassword, type PasswordInputOptions } from './password-input.js';
+import {
+  addressOn,
+  giveOut,
+  handOutOf,
+  pathOf,
+  withHandingOut,
+  writeSheet,
+} from './handing-out.js';
+import type { HandingOutOptions } from './handing-out.js';
+import { exportUsers, importUsers } from './password-files.js';
+import {
+  forgetEnded,
+  freeLabel,
+  lockNamed,
+  passwordNamed,
+  passwordsOf,
+  writePassword,
+} from './password-writing.js';
 import { withoutPassword } from './site-log.js';
-import { forgetEnded, lockNamed, passwordNamed, writePassword } from './password-writing.js';
 
 interface NewOptions extends CommonOptions, PasswordInputOptions {
   readonly label?: string;
@@ -41,7 +58,13 @@ export function command(summary: string): Command {
       .action(add),
   );
   group.addCommand(
-    makePolicyCommand('show', 'look a password up', "dorlin password show members 'Season 2026'")
+    withHandingOut(
+      makePolicyCommand(
+        'show',
+        'look a password up, and hand it out',
+        "dorlin password show members 'Season 2026'\ndorlin password show members --text --svg sheet.svg",
+      ),
+    )
       .usage('LOCK [PASSWORD] [options]')
       .argument('<lock>')
       .argument('[password]', 'its id or label, where the lock has several')
@@ -83,6 +106,31 @@ export function command(summary: string): Command {
       .argument('<lock>')
       .action(list),
   );
+  group.addCommand(
+    makePolicyCommand(
+      'import',
+      'take the users of an htpasswd file, for HTTP Basic',
+      'dorlin password import trustees .htpasswd',
+    )
+      .usage('LOCK FILE [options]')
+      .argument('<lock>')
+      .argument('<file>', 'the file, or - for standard input; bcrypt and apr1 hashes')
+      .option('--replace', 'put them in the place of those with the same name')
+      .option('--always', 'ask everybody in the browser’s own prompt (`basic: always`)')
+      .action(importUsers),
+  );
+  group.addCommand(
+    makePolicyCommand(
+      'export',
+      'the passwords as an htpasswd file, with bcrypt',
+      'dorlin password export press --out press.htpasswd',
+    )
+      .usage('LOCK [options]')
+      .argument('<lock>')
+      .option('--out <file>', 'where to write it; else to standard output')
+      .option('--skip', 'leave out what cannot be exported')
+      .action(exportUsers),
+  );
   return group;
 }
 
@@ -96,7 +144,7 @@ function withInput(made: Command): Command {
 async function add(name: string, options: NewOptions): Promise<void> {
   const policy = await loadPolicy(options.policy);
   const lock = lockNamed(policy, name);
-  const label = options.label ?? freeLabel(lock);
+  const label = options.label ?? freeLabel('Password', passwordsOf(lock));
   const chosen = await choosePassword(options, siteWords(policy, name, label));
   const id = await writePassword(
     name,
@@ -131,7 +179,7 @@ async function retire(name: string, which: string, options: CommonOptions): Prom
   });
   await forgetEnded(options.policy);
   const old = passwordNamed(lockNamed(before, name), which);
-  const left = lockNamed(after, name).passwords.length;
+  const left = passwordsOf(lockNamed(after, name)).length;
   if (options.json === true) {
     printJson({ lock: name, id: old.id, label: old.label, passwordsLeft: left });
     return;
@@ -143,13 +191,27 @@ async function retire(name: string, which: string, options: CommonOptions): Prom
 async function show(
   name: string,
   which: string | undefined,
-  options: CommonOptions,
+  options: CommonOptions & HandingOutOptions,
 ): Promise<void> {
   const policy = await loadPolicy(options.policy);
-  const { id, label } = passwordNamed(lockNamed(policy, name), which);
+  const lock = lockNamed(policy, name);
+  const { id, label, window } = passwordNamed(lock, which);
   const password = await recallPassword(options.policy, name, id, await openKeys(options.policy));
-  if (options.json === true) printJson({ lock: name, id, label, password });
-  else print(password);
+  if (options.json !== true) print(password);
+  const isHandedOut = options.text ?? options.qr ?? options.svg !== undefined;
+  if (!isHandedOut) {
+    if (options.json === true) printJson({ lock: name, id, label, password });
+    return;
+  }
+  const address = addressOn(policy, pathOf(lock), options.origin);
+  const user = lock.basic === 'always' ? label : undefined;
+  const given = { address, password, user, until: window.until };
+  const out = handOutOf(lock, policy, given, options);
+  if (options.json === true) {
+    const { text, mailto, sms } = out;
+    if (options.svg !== undefined) await writeSheet(out, given, policy.site.name, options.svg);
+    printJson({ lock: name, id, label, password, address, text, mailto, sms });
+  } else await giveOut(out, given, policy, options);
 }
 
 async function list(name: string, options: CommonOptions): Promise<void> {
@@ -159,7 +221,7 @@ async function list(name: string, options: CommonOptions): Promise<void> {
     seconds === undefined ? undefined : formatMoment(seconds, policy.site.timeZone);
   const keys = await openKeys(options.policy);
   const passwords = await Promise.all(
-    lock.passwords.map(async ({ id, label, window }) => {
+    passwordsOf(lock).map(async ({ id, label, window, ...rest }) => {
       const canBeShown = await recallPassword(options.policy, name, id, keys).then(
         () => true,
         () => false,
@@ -168,6 +230,7 @@ async function list(name: string, options: CommonOptions): Promise<void> {
       return {
         id,
         label,
+        imported: 'importedHash' in rest,
         from: moment(window.from),
         until: moment(window.until),
         counts,
@@ -183,12 +246,16 @@ async function list(name: string, options: CommonOptions): Promise<void> {
     print(`${withoutPassword(lock)} To give it one: dorlin password add ${name}`);
     return;
   }
-  const rows = passwords.map(({ id, label, from, until, counts, canBeShown }) => [
+  const rows = passwords.map(({ id, label, imported, from, until, counts, canBeShown }) => [
     id,
     label,
     [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ') +
       (counts ? '' : paint.yellow(' (not now)')),
-    canBeShown ? 'can be shown' : paint.yellow('only its hash is here'),
+    imported
+      ? 'imported, for HTTP Basic'
+      : canBeShown
+        ? 'can be shown'
+        : paint.yellow('only its hash is here'),
   ]);
   print(columns([['id', 'label', '', ''].map((text) => paint.dim(text)), ...rows]));
 }
@@ -234,12 +301,4 @@ function announce(told: Announced, { json }: CommonOptions, heading: string): vo
 
 function siteWords(policy: Policy, lock: string, label: string): string[] {
   return [policy.site.name, ...policy.site.name.split(/\s+/), lock, label, ...label.split(/\s+/)];
-}
-
-/** `Password 1`, or the first number that is free. */
-function freeLabel(lock: Lock): string {
-  const taken = new Set(lock.passwords.map(({ label }) => label));
-  let number = 1;
-  while (taken.has(`Password ${number}`)) number++;
-  return `Password ${number}`;
 }

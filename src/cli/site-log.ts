@@ -35,9 +35,15 @@ export function whenItCounts(
   return until === undefined ? '' : `, until ${at(until)}`;
 }
 
-function howItOpens({ passwords, remember, bypasses }: Lock): string {
+function howItOpens(lock: Lock): string {
+  const { passwords, importedUsers, links, remember, bypasses, basic } = lock;
   const names = bypasses.map(({ name }) => name).join(', ');
-  if (passwords.length === 0) {
+  const ways = [
+    passwords.length > 0 && counted(passwords.length, 'password'),
+    importedUsers.length > 0 && counted(importedUsers.length, 'imported user'),
+    links.length > 0 && counted(links.length, 'entry link'),
+  ].filter((way) => way !== false);
+  if (ways.length === 0) {
     return names === '' ? paint.yellow('no password: closed to all') : `by bypass only: ${names}`;
   }
   const lasting =
@@ -45,14 +51,20 @@ function howItOpens({ passwords, remember, bypasses }: Lock): string {
       ? 'for one visit'
       : `${remember.kind === 'choice' ? 'if wished ' : ''}for ${spanWords(remember.seconds, 'en')}`;
   const orBypass = names === '' ? '' : `; bypass ${names}`;
-  return `${counted(passwords.length, 'password')}, ${lasting}${orBypass}`;
+  const prompt =
+    basic === false ? '' : basic === 'always' ? '; asks by HTTP Basic' : '; HTTP Basic';
+  return `${ways.join(', ')}, ${lasting}${orBypass}${prompt}`;
 }
 
 /** What to say of a lock that has no password. */
-export function withoutPassword({ name, bypasses }: Lock): string {
-  return bypasses.length === 0
+export function withoutPassword({ name, bypasses, links }: Lock): string {
+  const ways = [
+    ...(links.length === 0 ? [] : [counted(links.length, 'entry link')]),
+    ...(bypasses.length === 0 ? [] : [`bypass (${bypasses.map((one) => one.name).join(', ')})`]),
+  ];
+  return ways.length === 0
     ? `${name} has no password, so nobody gets in.`
-    : `${name} has no password: in by bypass only (${bypasses.map((one) => one.name).join(', ')}).`;
+    : `${name} has no password: in by ${ways.join(' or ')} only.`;
 }
 
 /** What a site tells while it runs: one line, or one JSON object, per event. */

@@ -43,6 +43,26 @@ export const errorTable = {
     means: 'The lock has no password with that id or label.',
     mend: 'Run `dorlin password list LOCK`.',
   },
+  'link-unknown': {
+    means: 'The lock has no entry link with that id or label.',
+    mend: 'Run `dorlin link LOCK --list`.',
+  },
+  'origin-missing': {
+    means: 'An address was asked for, and nobody says at which host the site is.',
+    mend: 'Write `origin: https://…` under `site:` in the policy, or name it with `--origin`.',
+  },
+  'address-unknown': {
+    means: 'The site did not say from which address it is visited.',
+    mend: 'Start it, write `showAddress: true` under `site:` in its policy, and name it with `--site`.',
+  },
+  'htpasswd-invalid': {
+    means: 'An htpasswd file has lines that cannot be taken. None of it was.',
+    mend: 'Mend the lines that are named; new ones are best written by `htpasswd -B`.',
+  },
+  'file-exists': {
+    means: 'There is a file already where one was to be written.',
+    mend: 'Name another file, or delete that one first.',
+  },
   'password-empty': {
     means: 'The password is empty, or nothing but spaces.',
     mend: 'Type one, or let Dorlin make one by leaving out `--password-stdin`.',

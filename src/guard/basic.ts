@@ -1,5 +1,6 @@
 import { base64url } from 'jose';
 import { decide } from '../core/decide.js';
+import { macOf } from '../core/passes/mac.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import type { Lock, Opener } from '../core/policy/compile.js';
@@ -65,7 +66,9 @@ async function openerBy(
   credentials: Credentials,
 ): Promise<Opener | number | undefined> {
   const { standing, options, now } = context;
-  const key = await digestOf(lock, credentials, options.keys[0].credentials);
+  const { user, password } = credentials;
+  const text = JSON.stringify([lock.name, user, password]);
+  const key = await macOf(text, options.keys[0].credentials);
   const known = standing.credentials.get(key);
   if (known !== undefined) return isWithin(known.window, now) ? known : undefined;
   const counted = await countTry(context, lock, undefined);
@@ -104,22 +107,6 @@ async function matchCredentials(
   const fits = toCheck !== undefined && (await options.verifier(password, toCheck.importedHash));
   if (own !== undefined && isUser(own)) return own;
   return fits ? imported : undefined;
-}
-
-async function digestOf(
-  lock: Lock,
-  { user, password }: Credentials,
-  key: Uint8Array<ArrayBuffer>,
-): Promise<string> {
-  const text = new TextEncoder().encode(JSON.stringify([lock.name, user, password]));
-  const imported = await crypto.subtle.importKey(
-    'raw',
-    key,
-    { name: 'HMAC', hash: 'SHA-256' },
-    false,
-    ['sign'],
-  );
-  return base64url.encode(new Uint8Array(await crypto.subtle.sign('HMAC', imported, text)));
 }
 
 function waitAnswer(waitSeconds: number): Verdict {

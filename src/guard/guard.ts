@@ -116,7 +116,7 @@ async function judgeCredentials(
 ): Promise<Verdict> {
   try {
     const found = await factsWithCredentials(context, facts, credentials);
-    return 'kind' in found ? found : judge(context, found, false);
+    return 'kind' in found ? found : await judge(context, found, false);
   } catch (error) {
     return busyAnswer(context, error);
   }

@@ -81,7 +81,7 @@ export async function startSimulatedSignIn(options: SignInOptions): Promise<Simu
     if (request.method === 'POST' && path === '/sign-in') {
       const email = new URLSearchParams(await text(request)).get('person');
       const person = people.find((one) => one.email === email);
-      const value = person === undefined ? '; Max-Age=0' : `${await token(person)}`;
+      const value = person === undefined ? '; Max-Age=0' : await token(person);
       response.writeHead(303, {
         location: options.home(),
         'set-cookie': `${cookie}=${value}; Path=/; HttpOnly; SameSite=Lax`,

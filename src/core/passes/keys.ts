@@ -4,6 +4,8 @@ import { DorlinError } from '../errors.js';
 export interface Keys {
   /** Signs and verifies passes (HMAC-SHA-256). */
   readonly pass: Uint8Array;
+  /** Marks entry links (HMAC-SHA-256). */
+  readonly link: Uint8Array<ArrayBuffer>;
   /** Encrypts passwords for looking them up (AES-256-GCM). */
   readonly recall: Uint8Array;
   /** Stands between credentials and what is kept in memory of them (HMAC-SHA-256). */
@@ -47,10 +49,11 @@ async function keysOf(secret: string): Promise<Keys> {
       await crypto.subtle.deriveBits({ name: 'HKDF', hash: 'SHA-256', salt, info }, key, 256),
     );
   };
-  const [pass, recall, credentials] = await Promise.all([
+  const [pass, link, recall, credentials] = await Promise.all([
     derive('pass'),
+    derive('link'),
     derive('recall'),
     derive('credentials'),
   ]);
-  return { pass, recall, credentials };
+  return { pass, link, recall, credentials };
 }

@@ -29,10 +29,10 @@ export function generatePassword(random: RandomBytes, wordCount = 4): GeneratedP
 
 const idLetters = 'abcdefghijkmnpqrstuvwxyz23456789'; // 32, without those easily mistaken
 
-/** An id for a password that none of the taken ones has. */
-export function generateId(random: RandomBytes, taken: ReadonlySet<string>): string {
+/** An id for a password or a link that none of the taken ones has. */
+export function generateId(random: RandomBytes, taken: ReadonlySet<string>, letters = 4): string {
   for (;;) {
-    const id = Array.from(random(4), (byte) => idLetters[byte & 31] ?? '').join('');
+    const id = Array.from(random(letters), (byte) => idLetters[byte & 31] ?? '').join('');
     if (!taken.has(id)) return id;
   }
 }

@@ -10,7 +10,7 @@ import {
 import { DorlinError } from '../errors.js';
 import type { Policy } from './compile.js';
 import { readPolicy, readPolicyOrThrow } from './read.js';
-import type { BypassDocument, LockDocument } from './schema.js';
+import type { BypassDocument, LinkDocument, LockDocument } from './schema.js';
 
 type PasswordEntry = LockDocument['passwords'][number];
 /** A bypass as it is written; what does not matter is left out. */
@@ -28,6 +28,10 @@ export interface PolicyEditor {
   /** Puts another password, or some new words about it, in the place of the one with this id. */
   replacePassword(lock: string, id: string, password: Partial<PasswordEntry>): void;
   removePassword(lock: string, id: string): void;
+  addLink(lock: string, link: LinkDocument): void;
+  removeLink(lock: string, id: string): void;
+  /** Sets how a lock takes HTTP Basic. */
+  setBasic(lock: string, basic: true | 'always'): void;
   setBypass(name: string, bypass: BypassEntry): void;
   /** Takes a bypass away, and its name out of every lock. */
   removeBypass(name: string): void;
@@ -66,7 +70,7 @@ export function editPolicy(
 function writeDocument(document: Document): string {
   const text = document.toString({ lineWidth: 0 }).replace(/\n*$/, '\n');
   const tidy = text.replace(/^[^#\n]*/gm, (code) =>
-    code.replace(/\[ ([^[\]{}"'\n]*) \]/g, (_, inside: string) => `[${inside}]`),
+    code.replace(/\[ ([^[\]{}\n]*) \]/g, (_, inside: string) => `[${inside}]`),
   );
   const means = (yaml: string) => JSON.stringify(parseDocument(yaml).toJS());
   return means(tidy) === means(text) ? tidy : text;
@@ -97,10 +101,17 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
   };
   const positionOf = (list: YAMLSeq, id: string) =>
     list.items.findIndex((item) => isMap(item) && item.get('id') === id);
-  const entryOf = (password: PasswordEntry) => {
-    const entry = document.createNode(password);
+  const entryOf = (written: PasswordEntry | LinkDocument) => {
+    const entry = document.createNode(written);
     entry.flow = true;
     return entry;
+  };
+  /** Takes an entry out of a list; where that empties it, out goes what needs not be there. */
+  const removeEntry = (list: YAMLSeq, id: string) => {
+    const at = positionOf(list, id);
+    if (at >= 0) list.items.splice(at, 1);
+    if (list.items.length === 0) list.flow = true;
+    return at >= 0;
   };
 
   return {
@@ -163,11 +174,20 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
       listAt(lock, 'bypass', true).add(document.createNode(name));
     },
     removePassword(lock, id) {
-      const list = listAt(lock, 'passwords', false);
-      const at = positionOf(list, id);
-      if (at < 0) throw unknownPassword(lock, id);
-      list.items.splice(at, 1);
-      if (list.items.length === 0) list.flow = true;
+      if (!removeEntry(listAt(lock, 'passwords', false), id)) throw unknownPassword(lock, id);
+    },
+    addLink(lock, link) {
+      listAt(lock, 'links', false).add(entryOf(link));
+    },
+    removeLink(lock, id) {
+      const list = listAt(lock, 'links', false);
+      if (!removeEntry(list, id)) {
+        throw new DorlinError('link-unknown', `The lock \`${lock}\` has no link \`${id}\`.`);
+      }
+      if (list.items.length === 0) lockAt(lock).delete('links');
+    },
+    setBasic(lock, basic) {
+      lockAt(lock).set('basic', basic);
     },
   };
 }
