@@ -36,6 +36,6 @@ const demo = 'examples/observatory';
 if (existsSync(`${demo}/dist/index.html`)) {
   await mkdir('dist/demo', { recursive: true });
   await cp(`${demo}/dist`, 'dist/demo/site', { recursive: true });
-  for (const name of ['dorlin.yaml', 'demo-passwords.json'])
+  for (const name of ['dorlin.yaml', 'demo-passwords.json', 'demo-people.json'])
     await cp(`${demo}/${name}`, `dist/demo/${name}`);
 }

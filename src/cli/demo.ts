@@ -1,15 +1,21 @@
 import type { Command } from 'commander';
-import { cp, mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import type { RequestListener } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { parseDocument } from 'yaml';
+import { isScalar, parseDocument, visit, type Document } from 'yaml';
 import { DorlinError } from '../core/errors.js';
+import { entryToken } from '../core/passes/entry-link.js';
+import type { PlayedPerson } from '../server/sign-in-page.js';
+import { startSimulatedSignIn, type SimulatedSignIn } from '../server/simulated-sign-in.js';
 import { openKeys } from '../stores/keeping.js';
+import { loadPolicy } from '../stores/policy-file.js';
 import { rememberPassword } from '../stores/recall-file.js';
 import { makeCommand } from './command.js';
 import { columns, paint, print } from './output.js';
-import { serve, untilTold } from './serve.js';
+import { lockNamed } from './password-writing.js';
+import { defaultPort, serve, untilTold } from './serve.js';
 
 /** The passwords of the demo: what each opens, whom it is for, and itself. */
 interface DemoPassword {
@@ -44,27 +50,82 @@ async function demo(options: DemoOptions): Promise<void> {
   // In a copy, so that whoever plays with the policy always finds a fresh one the next time.
   const told = untilTold();
   const folder = await mkdtemp(join(tmpdir(), 'dorlin-demo-'));
+  let home = '/';
+  const signIn = await startSignIn(() => home);
   try {
-    const passwords = await prepare(folder);
+    const passwords = await prepare(folder, signIn.issuer);
     const policy = join(folder, 'dorlin.yaml');
-    const site = await serve({ ...options, policy, host: '127.0.0.1' }, () => {
-      printPasswords(passwords, policy);
-    });
+    const site = await serve(
+      { ...options, policy, host: '127.0.0.1' },
+      {
+        around: signInAt(signIn.port),
+        sayMore: async (url) => {
+          home = url;
+          await printGuide(passwords, policy, url);
+        },
+      },
+    );
     await told;
     await site.close();
   } finally {
+    await signIn.close();
     await rm(folder, { recursive: true, force: true });
   }
 }
 
-async function prepare(folder: string): Promise<DemoPassword[]> {
+/** The demo's identity provider, at its usual port or any free one. */
+async function startSignIn(home: () => string): Promise<SimulatedSignIn> {
+  const people = await readJson<PlayedPerson[]>('demo-people.json');
+  const audience = 'https://kestrelmoor.example';
+  const given = { people, audience, siteName: 'Kestrelmoor Observatory', home };
+  try {
+    return await startSimulatedSignIn({ ...given, port: defaultPort + 1 });
+  } catch {
+    return startSimulatedSignIn(given);
+  }
+}
+
+/** Leads `/sign-in` to the identity provider, on whichever host name the demo is visited by. */
+function signInAt(port: number): (site: RequestListener) => RequestListener {
+  return (site) => (request, response) => {
+    if (request.url?.split('?', 1)[0] !== '/sign-in') {
+      site(request, response);
+      return;
+    }
+    // Cookies are kept by host name, and `localhost` and `127.0.0.1` are two.
+    const host = /^(localhost|127\.0\.0\.1)(:\d+)?$/.exec(request.headers.host ?? '')?.[1];
+    response.writeHead(302, { location: `http://${host ?? '127.0.0.1'}:${port}/` }).end();
+  };
+}
+
+/** When the dates of the demo's policy were written. */
+const writtenOn = Date.UTC(2026, 10, 23);
+
+/** A policy's text with every moment moved along by whole days, so that none of them is past. */
+export function withDatesMoved(document: Document, now: number): void {
+  const days = Math.max(0, Math.floor((now - writtenOn) / 86_400_000));
+  visit(document, {
+    Pair(_, { key, value }) {
+      if (!isScalar(key) || !isScalar<string>(value)) return;
+      if (key.value !== 'from' && key.value !== 'until') return;
+      // `from: trustedProxies` is no date.
+      const [, date, rest = ''] = /^(\d{4}-\d{2}-\d{2})(.*)$/.exec(value.value) ?? [];
+      if (date === undefined) return;
+      const moved = new Date(Date.parse(date) + days * 86_400_000).toISOString();
+      value.value = moved.slice(0, 10) + rest;
+    },
+  });
+}
+
+async function prepare(folder: string, issuer: string): Promise<DemoPassword[]> {
   const policy = join(folder, 'dorlin.yaml');
-  await cp(join(demoFolder, 'dorlin.yaml'), policy);
-  const document = parseDocument(await readFile(policy, 'utf8'));
+  const document = parseDocument(await readFile(join(demoFolder, 'dorlin.yaml'), 'utf8'));
   document.setIn(['site', 'folder'], join(demoFolder, 'site'));
+  document.setIn(['identity', 'jwt', 'jwks'], `${issuer}/jwks.json`);
+  document.setIn(['identity', 'jwt', 'issuer'], issuer);
+  withDatesMoved(document, Date.now());
   await writeFile(policy, document.toString({ lineWidth: 0 }));
-  const text = await readFile(join(demoFolder, 'demo-passwords.json'), 'utf8');
-  const passwords = JSON.parse(text) as DemoPassword[];
+  const passwords = await readJson<DemoPassword[]>('demo-passwords.json');
   const keys = await openKeys(policy);
   for (const { lock, id, password } of passwords) {
     await rememberPassword(policy, lock, id, password, keys);
@@ -72,7 +133,15 @@ async function prepare(folder: string): Promise<DemoPassword[]> {
   return passwords;
 }
 
-function printPasswords(passwords: readonly DemoPassword[], policy: string): void {
+async function readJson<T>(name: string): Promise<T> {
+  return JSON.parse(await readFile(join(demoFolder, name), 'utf8')) as T;
+}
+
+async function printGuide(
+  passwords: readonly DemoPassword[],
+  policyFile: string,
+  url: string,
+): Promise<void> {
   print();
   print('  Walk through it as a visitor. What to type where:');
   print();
@@ -87,6 +156,17 @@ function printPasswords(passwords: readonly DemoPassword[], policy: string): voi
     ),
   );
   print();
+  const origin = url.replace(/\/$/, '');
+  print(`  As somebody in particular: ${paint.cyan(`${origin}/sign-in`)}`);
+  const policy = await loadPolicy(policyFile);
+  const press = lockNamed(policy, 'press');
+  const keys = await openKeys(policyFile);
+  for (const link of press.links) {
+    const token = await entryToken(press, link, policy, keys);
+    print(`  ${link.label}, by a link:`);
+    print(`    ${paint.cyan(`${origin}${policy.site.prefix}/enter?link=${token}`)}`);
+  }
+  print();
   print('  And as its owner, in another terminal:');
-  print(`    dorlin places --policy ${policy}`);
+  print(`    dorlin places --policy ${policyFile}`);
 }

@@ -2,7 +2,12 @@ import type { Command } from 'commander';
 import { once } from 'node:events';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
-import { startSite, type SiteServer, type SiteSource } from '../server/site-server.js';
+import {
+  startSite,
+  type SiteServer,
+  type SiteServerOptions,
+  type SiteSource,
+} from '../server/site-server.js';
 import { guardFromFile } from '../stores/file-guard.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
@@ -33,10 +38,16 @@ export function command(summary: string): Command {
     });
 }
 
+/** What else is served and said, by the demo. */
+interface ServeExtras {
+  readonly sayMore?: (url: string) => void | Promise<void>;
+  readonly around?: SiteServerOptions['around'];
+}
+
 /** Starts a site and says so. */
 export async function serve(
   options: ServeOptions,
-  sayMore: () => void = () => undefined,
+  { sayMore, around }: ServeExtras = {},
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
@@ -51,6 +62,7 @@ export async function serve(
     host: options.host,
     port: port ?? defaultPort,
     mayMove: port === undefined,
+    around,
   });
   const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
   const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
@@ -62,7 +74,7 @@ export async function serve(
     print();
     print(`  ${'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
-    sayMore();
+    await sayMore?.(url);
     print();
     print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
     print();

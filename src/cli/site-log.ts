@@ -16,7 +16,8 @@ export function printPolicy(policy: Policy, source: string): void {
     const how = lock.enabled
       ? howItOpens(lock) + whenItCounts(lock, policy.site.timeZone)
       : paint.yellow('switched off');
-    const except = lock.except.map(({ text }) => text).join(' ');
+    const [first = '', second = '', ...more] = lock.except.map(({ text }) => text);
+    const except = `${first} ${second}${more.length > 0 ? ` and ${more.length} more` : ''}`.trim();
     const row = [paint.bold(lock.name), places, how];
     return except === '' ? [row] : [row, ['', paint.dim(`but not ${except}`), '']];
   });

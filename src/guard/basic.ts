@@ -127,7 +127,8 @@ export function lockToChallenge(visit: Visit, locks: readonly Lock[]): Lock | un
  * too, where the screen is what visitors should meet.
  */
 function isBrowser(visit: Visit): boolean {
-  if (headerOf(visit, 'sec-fetch-mode') !== undefined) return true;
+  // Not by `Sec-Fetch-Mode`, which tools with a `fetch` of their own send too.
+  if (headerOf(visit, 'sec-fetch-dest') !== undefined) return true;
   // On plain http browsers do not say so; they do say what they can show, or where they come from.
   const accept = headerOf(visit, 'accept') ?? '';
   return /text\/html|text\/css|image\//i.test(accept) || headerOf(visit, 'referer') !== undefined;

@@ -1,5 +1,14 @@
 import { escapeHtml } from '../core/screen/render.js';
-import type { PlayedPerson } from './simulated-sign-in.js';
+
+/** Somebody who can be played. */
+export interface PlayedPerson {
+  /** What goes into the token's `email`. */
+  readonly email: string;
+  readonly name: string;
+  readonly roles: readonly string[];
+  /** Who that is, in a few words. */
+  readonly about: string;
+}
 
 const style = `
 :root{color-scheme:light dark;--ground:#f4f1ea;--ink:#1d2b33;--soft:#55646c;--card:#fffdf8;--line:#d5cdbd;--accent:#7a3b12}
@@ -40,7 +49,7 @@ export function signInPage(
 </head>
 <body>
 <main>
-<p class="site">${escapeHtml(siteName)}, played sign-in</p>
+<p class="site">${escapeHtml(siteName)}, simulated sign-in</p>
 <h1>Who would you like to be?</h1>
 <p>Nobody asks for a password here: this stands in for a real sign-in, and serves this machine alone. It hands out a signed token, from which the site learns who you are and which roles you have.</p>
 <form method="post" action="/sign-in">

@@ -3,17 +3,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import type { AddressInfo } from 'node:net';
 import { text } from 'node:stream/consumers';
 import { exportJWK, generateKeyPair, SignJWT, type JWK } from 'jose';
-import { signInPage } from './sign-in-page.js';
-
-/** Somebody who can be played. */
-export interface PlayedPerson {
-  /** What goes into the token's `email`. */
-  readonly email: string;
-  readonly name: string;
-  readonly roles: readonly string[];
-  /** Who that is, in a few words. */
-  readonly about: string;
-}
+import { signInPage, type PlayedPerson } from './sign-in-page.js';
 
 export interface SignInOptions {
   readonly people: readonly PlayedPerson[];

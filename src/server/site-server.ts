@@ -1,4 +1,4 @@
-import { createServer, type IncomingMessage } from 'node:http';
+import { createServer, type IncomingMessage, type RequestListener } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { guardListener } from '../adapters/node.js';
@@ -15,6 +15,8 @@ export interface SiteServerOptions {
   readonly source: SiteSource;
   readonly host: string;
   readonly port: number;
+  /** Put around the site, behind the guard: to answer some addresses otherwise. */
+  readonly around?: ((site: RequestListener) => RequestListener) | undefined;
   /** Whether another free port may be used when that one is taken. */
   readonly mayMove: boolean;
 }
@@ -53,8 +55,8 @@ async function sourceBehind(source: SiteSource, guard: FileGuard): Promise<Behin
 }
 
 async function startBehind(options: SiteServerOptions, behind: Behind): Promise<SiteServer> {
-  const { guard } = options;
-  const server = createServer(guardListener(guard, behind.listener));
+  const { guard, around = (site: RequestListener) => site } = options;
+  const server = createServer(guardListener(guard, around(behind.listener)));
   if ('upgrade' in behind) {
     server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
       void mayUpgrade(guard, request).then((may) => {

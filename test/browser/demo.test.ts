@@ -98,7 +98,12 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       const { status } = await page.request
         .get(path)
         .then((answer) => ({ status: answer.status() }));
-      const otherwise = path.startsWith('/trustees/') ? 404 : 403;
+      // The press takes HTTP Basic, and this asks as a tool does.
+      const otherwise = path.startsWith('/trustees/')
+        ? 404
+        : path.startsWith('/press/')
+          ? 401
+          : 403;
       assert.equal(status, covered.includes(path) ? 200 : otherwise, path);
     }
     // And the site's own search works with what may be found.
@@ -174,15 +179,113 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       await page.content(),
       await page.goto('/pictures/nothing').then(() => page.content()),
     );
-    const trustee = await fresh({ extraHTTPHeaders: { 'x-user': 'halla', 'x-roles': 'trustee' } });
-    const papers = await trustee.goto('/trustees/minutes-october');
-    assert.match(await trustee.heading(), /Minutes of 12 October/);
-    assert.equal(papers?.headers()['dorlin-let-in'], 'bypass trustee');
+    const told = await fresh({ extraHTTPHeaders: { 'x-user': 'halla', 'x-roles': 'trustee' } });
+    await told.goto('/trustees/minutes-october');
+    assert.match(await told.heading(), /Minutes of 12 October/);
     const office = await fresh({ extraHTTPHeaders: { 'x-forwarded-for': '203.0.113.7' } });
     await office.goto('/public-nights');
     assert.equal(await office.heading(), 'Public nights');
     await office.goto('/members/log');
     assert.equal(await office.heading(), 'This page is locked');
+  });
+
+  test('people who sign in are let in by role or by name, and are strangers once signed out', async () => {
+    // person → where, and by which bypass
+    const people: [string, string, string | undefined][] = [
+      ['Halla Brandvik', '/trustees/minutes-october', 'trustee'],
+      ['Halla Brandvik', '/public-nights', undefined],
+      ['Tam Orrick', '/public-nights', 'staff'],
+      ['Tam Orrick', '/trustees/', undefined],
+      ['Imke Sand', '/public-nights', 'crew'],
+      ['Imke Sand', '/members/log', undefined],
+      ['Rosa Quillan', '/public-nights', undefined],
+    ];
+    const page = await fresh();
+    const as = async (name: string) => {
+      await page.goto('/how-this-demo-is-locked');
+      await page.getByRole('link', { name: /Sign in as one of/ }).click();
+      await page.getByRole('button', { name }).click();
+      await page.waitForURL(/:\d+\/$/);
+    };
+    for (const [name, address, bypass] of people) {
+      await as(name);
+      const answer = await page.goto(address);
+      assert.equal(answer?.headers()['dorlin-let-in'], bypass && `bypass ${bypass}`, name);
+      assert.equal(answer?.status() === 200, bypass !== undefined, `${name} at ${address}`);
+    }
+    await as('Halla Brandvik');
+    assert.equal((await page.goto('/trustees/'))?.status(), 200);
+    await as('Nobody');
+    assert.equal((await page.goto('/trustees/'))?.status(), 404);
+  });
+
+  test('journalists come in by links, of which one lets in three browsers', async () => {
+    const [herald = '', freelancers = ''] =
+      demo.printed().match(/http:\S+\/_dorlin\/enter\?link=\S+/g) ?? [];
+    const address = (link: string) => new URL(link).pathname + new URL(link).search;
+    const page = await fresh();
+    await page.goto(address(herald));
+    assert.equal(page.url(), `${demo.url}/press/embargoed/comet-recovery`);
+    assert.match(await page.heading(), /comet/);
+    await page.goto('/press/embargoed/silent-star');
+    assert.match(await page.heading(), /star/);
+    assert.equal((await page.request.get('/members/log')).status(), 403);
+
+    for (let guest = 1; guest <= 4; guest++) {
+      const one = await fresh({ javaScriptEnabled: false });
+      await one.goto(address(freelancers));
+      assert.equal(await one.heading(), 'One more step');
+      await one.reload();
+      await one.getByRole('button', { name: 'Open the page' }).click();
+      const expected = guest <= 3 ? 'Under embargo' : 'This link opens nothing any more';
+      assert.equal(await one.heading(), expected, `guest ${guest}`);
+    }
+    const revoked = await dorlin(repository, [
+      'link',
+      'press',
+      '--revoke',
+      'The Herald',
+      '--policy',
+      policy,
+    ]);
+    assert.equal(revoked.exitCode, 0);
+    await until(async () => (await page.request.get('/press/embargoed/')).status() === 401);
+    await page.goto(address(herald));
+    assert.equal(await page.heading(), 'This link opens nothing any more');
+  });
+
+  test('a feed reader sends its name and password along; a browser never gets a prompt', async () => {
+    const feed = '/press/embargoed/feed.xml';
+    const reader = (password: string) =>
+      fetch(demo.url + feed, {
+        headers: { authorization: `Basic ${btoa(`feed-reader:${password}`)}` },
+      });
+    const asked = await fetch(demo.url + feed);
+    assert.equal(asked.status, 401);
+    assert.equal(
+      asked.headers.get('www-authenticate'),
+      'Basic realm="Announcements under embargo", charset="UTF-8"',
+    );
+    assert.equal((await reader('harrier')).status, 401);
+    assert.match(await (await reader(password('f3ed'))).text(), /A lost comet/);
+    const page = await fresh();
+    assert.equal((await page.goto(feed))?.status(), 403);
+    assert.equal(await page.heading(), 'This page is locked');
+  });
+
+  test('its dates are ahead of today, and its owner can ask about the days after them', async () => {
+    const ask = async (...words: string[]) => {
+      const { stdout } = await dorlin(repository, [...words, '--policy', policy, '--json']);
+      return JSON.parse(stdout) as { decision: string; passwords: { counts: boolean }[] };
+    };
+    const later = new Date(Date.now() + 130 * 86_400_000).toISOString().slice(0, 10);
+    assert.equal((await ask('explain', '/public-nights')).decision, 'shut');
+    assert.equal((await ask('explain', '/public-nights', '--at', later)).decision, 'open');
+    const { passwords: listed } = await ask('password', 'list', 'members');
+    assert.deepEqual(
+      listed.map(({ counts }) => counts),
+      [true, true],
+    );
   });
 
   test('with the keyboard alone', async () => {
@@ -245,7 +348,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
         await check('ask');
         await page.unlock('wrong');
         await check('wrong');
-        for (const state of ['wait', 'closed'] as const) {
+        for (const state of ['wait', 'closed', 'enter', 'ended', 'credentials'] as const) {
           await page.setContent(renderScreen({ ...view, state, waitSeconds: 900 }));
           await check(state);
         }

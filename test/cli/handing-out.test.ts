@@ -94,7 +94,10 @@ describe('handing out', () => {
     assert.match(made.address, /^https:\/\/kestrelmoor\.example\/_dorlin\/enter\?link=press\./);
     const again = await json<Link>(['link', 'press', '--show', 'Herald desk']);
     assert.equal(again.address, made.address);
-    assert.match(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), /# what is under embargo\n {2}press:/);
+    assert.match(
+      await readFile(join(folder, 'dorlin.yaml'), 'utf8'),
+      /# what is under embargo\n {2}press:/,
+    );
 
     const site = await running(folder, ['serve', '--port', '0']);
     const here = made.address.replace('https://kestrelmoor.example', site.url);

@@ -31,7 +31,7 @@ const policy = await testPolicy(locks);
 const basic = (user: string, password: string) => ({
   authorization: `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`,
 });
-const fromBrowser = { 'sec-fetch-mode': 'navigate', accept: 'text/html' };
+const fromBrowser = { 'sec-fetch-dest': 'document', 'sec-fetch-mode': 'navigate', accept: '*/*' };
 
 describe('credentials open a lock that takes them', () => {
   // address, user, password → let in, or the status
@@ -87,7 +87,8 @@ describe('who is asked with a challenge', () => {
     ['a tool', { accept: '*/*' }, '/feed/a', 401, true],
     ['a browser', fromBrowser, '/feed/a', 403, false],
     ['a browser on plain http', { accept: 'text/html,*/*' }, '/feed/a', 403, false],
-    ['a picture in a page', { 'sec-fetch-mode': 'no-cors', accept: '*/*' }, '/feed/a', 403, false],
+    ['a picture in a page', { 'sec-fetch-dest': 'image', accept: '*/*' }, '/feed/a', 403, false],
+    ['a tool with a fetch', { 'sec-fetch-mode': 'cors', accept: '*/*' }, '/feed/a', 401, true],
     ['a picture on plain http', { accept: 'image/webp,*/*' }, '/feed/a', 403, false],
     ['a script on plain http', { accept: '*/*', referer: 'http://x/' }, '/feed/a', 403, false],
     ['a browser where it is always so', fromBrowser, '/admin/', 401, true],

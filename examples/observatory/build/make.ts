@@ -2,7 +2,7 @@
 import { cp, mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { feedXml, searchJson, sitemapXml } from './indexes.js';
+import { embargoedFeedXml, feedXml, searchJson, sitemapXml } from './indexes.js';
 import { logAsCsv, nightLog } from './night-log.js';
 import { readPage, renderPage } from './pages.js';
 import { handbookPdf, starWheelPdf } from './papers.js';
@@ -39,6 +39,7 @@ await put('public/members/night-log.csv', logAsCsv(log));
 await put('public/members/night-log.json', `${JSON.stringify(log, null, 1)}\n`);
 await put('public/sitemap.xml', sitemapXml(pages));
 await put('public/feed.xml', feedXml(pages));
+await put('public/press/embargoed/feed.xml', embargoedFeedXml(pages));
 await put('public/search.json', searchJson(pages, undefined));
 await put('public/members/search.json', searchJson(pages, 'members'));
 await put(
