@@ -3,6 +3,8 @@ import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { format } from 'prettier';
 import { errorTable } from '../src/core/errors.js';
 import { policyJsonSchema } from '../src/core/policy/schema.js';
+import { chapters } from '../test/verdicts/chapters.js';
+import { rowsOf } from '../test/verdicts/play.js';
 
 interface Node {
   readonly description?: string;
@@ -44,11 +46,33 @@ function policyPage(): string {
   return `# The policy, key by key\n\n${note} The same as a JSON Schema is \`dorlin/policy.schema.json\`.\n\n| key | what it is | default |\n|---|---|---|\n${rows.join('\n')}\n`;
 }
 
-const pages = { 'errors.md': errorsPage(), 'policy.md': policyPage() };
+function verdictsPage(): string {
+  const cell = (text: string) => text.replaceAll('|', '\\|');
+  const code = (text: string) => '`' + cell(text) + '`';
+  const parts = chapters.map((chapter) => {
+    const rows = rowsOf(chapter).map(
+      ({ who, asksFor, gets, because }) =>
+        `| ${cell(who)} | ${code(asksFor)} | **${cell(gets)}** | ${cell(because)} |`,
+    );
+    return `## ${chapter.title}\n\n${chapter.about}\n\n\`\`\`yaml\ndorlin: 1\n${chapter.policy}\n\`\`\`\n\n| who | asks for | gets | because, among other reasons |\n|---|---|---|---|\n${rows.join('\n')}\n`;
+  });
+  const count = chapters.reduce((sum, chapter) => sum + rowsOf(chapter).length, 0);
+  return `# Verdicts\n\n${note} It has ${count} visits; a test plays every one of them. Where nothing else is said, it is noon (UTC) on 23 November 2026. \`…\` stands for a hash.\n\n${parts.join('\n')}`;
+}
+
+const pages = {
+  'errors.md': errorsPage(),
+  'policy.md': policyPage(),
+  'verdicts.md': verdictsPage(),
+};
 await mkdir('docs/reference', { recursive: true });
 for (const [name, text] of Object.entries(pages)) {
   const file = `docs/reference/${name}`;
-  const made = await format(text, { parser: 'markdown', printWidth: 100 });
+  const made = await format(text, {
+    parser: 'markdown',
+    printWidth: 100,
+    embeddedLanguageFormatting: 'off',
+  });
   if (!process.argv.includes('--check')) await writeFile(file, made);
   else if ((await readFile(file, 'utf8').catch(() => '')) !== made) {
     console.error(`${file} is not current: run \`npm run docs\``);

@@ -1,75 +1,8 @@
 import assert from 'node:assert/strict';
-import { describe, test } from 'node:test';
+import { test } from 'node:test';
 import fc from 'fast-check';
 import { standingOf } from '../../src/core/policy/review.js';
-import { testPolicy, type TestLock } from '../support/policies.js';
-
-const locks: Record<string, TestLock> = {
-  opening: { covers: ['/'], except: ['/index.html', '/contact', '/open/'] },
-  members: { covers: ['/members/'], except: ['/members/join', '/members/new/'] },
-  gallery: { covers: ['/members/gallery/'] },
-  board: { covers: ['/members/gallery/', '/minutes'] },
-  papers: { covers: ['/**/*.pdf'] },
-  proofs: { covers: ['/albums/*/proofs/'] },
-  wedding: { covers: ['/albums/ann-and-bo/'], except: ['/albums/ann-and-bo/*.jpg'] },
-  off: { covers: ['/members/log'], enabled: false },
-  page: { covers: ['/members/new/secret'] },
-};
-
-// address → the locks that decide, or open
-const table: [string, string][] = [
-  ['/', 'open'],
-  ['/index.html', 'open'],
-  ['/contact', 'open'],
-  ['/contact/below', 'opening'],
-  ['/open/', 'open'],
-  ['/open/a/b', 'open'],
-  ['/about', 'opening'],
-  ['/members', 'members'],
-  ['/members/', 'members'],
-  ['/MEMBERS/index.html', 'members'],
-  ['/members.html', 'members'],
-  ['/membership', 'opening'],
-  ['/members/a/b/c', 'members'],
-  // An exception takes a place out of its own lock; the one further out still holds.
-  ['/members/join', 'opening'],
-  ['/members/new/x', 'opening'],
-  ['/members/new/secret', 'page'],
-  ['/members/new/secret/x', 'opening'],
-  // Two locks that name a place alike: either opens it.
-  ['/members/gallery/', 'gallery or board'],
-  ['/members/gallery/x', 'gallery or board'],
-  ['/minutes', 'board'],
-  ['/minutes/x', 'opening'],
-  // A lock that is off is as if it were not there.
-  ['/members/log', 'members'],
-  // A page pattern names a page more closely than a folder does, and less than the page itself.
-  ['/members/handbook.pdf', 'papers'],
-  ['/a.pdf', 'papers'],
-  ['/a.pdf/x', 'opening'],
-  ['/albums/x/proofs/', 'proofs'],
-  ['/albums/x/proofs/1', 'proofs'],
-  ['/albums/x', 'opening'],
-  ['/albums/ann-and-bo/', 'wedding'],
-  ['/albums/ann-and-bo/proofs/1', 'proofs'],
-  ['/albums/ann-and-bo/1.jpg', 'opening'],
-  // Every reading must be open: the strictest decides.
-  ['/contact;x', 'opening'],
-  ['/members;x/log', 'opening'],
-  ['//x/members/log', 'opening'],
-  ['/open%2f..%2fmembers', 'refused'],
-  ['/contact%2fbelow', 'opening'],
-];
-
-describe('the nearest lock decides', () => {
-  for (const [target, expected] of table) {
-    test(`${target}: ${expected}`, async () => {
-      const standing = standingOf(await testPolicy(locks), target, 0);
-      const said = standing.open ? 'open' : standing.locks.join(' or ') || 'refused';
-      assert.equal(said, expected);
-    });
-  }
-});
+import { testPolicy } from '../support/policies.js';
 
 test('two locks over one folder both decide, however the address is spelled', async () => {
   const policy = await testPolicy({ a: { covers: ['/a/'] }, b: { covers: ['/a/'] } });

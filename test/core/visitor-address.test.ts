@@ -99,7 +99,7 @@ test('what is read of `Forwarded` is what an independent reader reads', () => {
       const ours = parseForwarded(header);
       let theirs: ReturnType<typeof independent> | undefined;
       try {
-        theirs = independent(header);
+        theirs = independent(header.trim());
       } catch {
         theirs = undefined;
       }

@@ -20,7 +20,7 @@ export const de: ScreenWords = {
   enterMessage: 'Jemand hat Ihnen einen Link zu dieser Seite geschickt. Der Knopf öffnet sie.',
   endedHeading: 'Dieser Link öffnet nichts mehr',
   endedMessage:
-    'Er ist abgelaufen oder wurde zurückgenommen. Bitten Sie um einen neuen, wo Sie ihn herhaben.',
+    'Er ist abgelaufen oder wurde zurückgenommen. Bitten Sie die Person, die ihn geschickt hat, um einen neuen.',
   credentialsMessage:
     'Ihr Browser fragt hier nach Benutzername und Passwort. Laden Sie die Seite neu, um wieder gefragt zu werden.',
   home: 'Zurück zur Startseite',

@@ -15,7 +15,7 @@ export const en: ScreenWords = {
   closedMessage: 'It is not open to visitors. There is no password you would need to know.',
   opens: 'It opens on {date}.',
   enterHeading: 'One more step',
-  enterMessage: 'Somebody sent you a link to this page. It opens with the button.',
+  enterMessage: 'Somebody sent you a link to this page. Press the button, and it opens.',
   endedHeading: 'This link opens nothing any more',
   endedMessage: 'It has ended or was taken back. Ask whoever sent it to you for a new one.',
   credentialsMessage:
