@@ -1,6 +1,7 @@
 /** `npm run bench [name…]`: measures and prints; exit 1 where a goal is missed. */
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
+import { benchGuessing } from './guessing.js';
 import { benchServing } from './serving.js';
 import { benchSpellings } from './spellings.js';
 import { benchStart } from './start.js';
@@ -8,6 +9,7 @@ import { benchStart } from './start.js';
 const benches = {
   decision: benchDecision,
   start: benchStart,
+  guessing: benchGuessing,
   serving: benchServing,
   spellings: benchSpellings,
 } as const;

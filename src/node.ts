@@ -15,5 +15,6 @@ export { memoryCounters } from './stores/counters-memory.js';
 export { hashingQueue, nativeHasher } from './stores/hasher.js';
 export { nativeVerifier } from './stores/htpasswd-hashes.js';
 export { fileLinkUses } from './stores/link-uses.js';
+export { refusalDelay } from './stores/refusal-delay.js';
 export { tokenKeysFrom } from './stores/token-keys.js';
 export { openKeys } from './stores/keeping.js';

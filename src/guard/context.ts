@@ -30,6 +30,8 @@ export interface GuardOptions {
   readonly verifier: HashVerifier;
   readonly counters: Counters;
   readonly linkUses: LinkUses;
+  /** Awaited before a try beyond the budget is told so, to slow a flood. @default no delay */
+  readonly refusalDelay?: (() => Promise<void>) | undefined;
   /** Finds the keys for `identity.jwt`. Without it, nobody is known by a token. */
   readonly tokenKeys?: TokenKeys | undefined;
   readonly random: RandomBytes;

@@ -39,6 +39,7 @@ export async function countTry(
     const { isAllowed, waitSeconds } = await counters.take(one.key, one.budget);
     if (!isAllowed) {
       await giveBack();
+      await options.refusalDelay?.();
       return { isAllowed: false, waitSeconds };
     }
     taken.push(one);

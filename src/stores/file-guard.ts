@@ -7,6 +7,7 @@ import { hashingQueue, nativeHasher } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
+import { refusalDelay } from './refusal-delay.js';
 import { tokenKeysFrom } from './token-keys.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
 
@@ -45,6 +46,7 @@ export async function guardFromFile(
       hasher: options.hasher ?? queue(nativeHasher),
       verifier: queue(nativeVerifier),
       linkUses: fileLinkUses(file),
+      refusalDelay: refusalDelay(),
       tokenKeys: tokenKeysFrom(dirname(file)),
       counters: options.counters ?? memoryCounters(),
       random: randomBytes,

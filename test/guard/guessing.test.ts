@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import { parseBudget, visitorKey } from '../../src/core/guessing/budget.js';
 import { hashingQueue } from '../../src/stores/hasher.js';
+import { refusalDelay } from '../../src/stores/refusal-delay.js';
 import { answered, testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 
@@ -214,4 +215,20 @@ test('more than can be hashed are asked to come back, and were no tries', async 
   assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 403);
   assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 429);
   clearInterval(letGo);
+});
+
+test('who may not try waits for the answer, but only so many at once', async () => {
+  const delay = refusalDelay(60, 2);
+  const world = await testGuard(
+    { ...policy, guessing: { ...policy.guessing, perVisitor: { tries: 1, seconds: 60 } } },
+    { refusalDelay: delay },
+  );
+  assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 403);
+  const order: number[] = [];
+  const late = [1, 2, 3].map(async (number) => {
+    assert.equal((await tried(world, '192.0.2.7', 'guess')).status, 429);
+    order.push(number);
+  });
+  await Promise.all(late);
+  assert.equal(order[0], 3, 'the third found two waiting, and was told at once');
 });

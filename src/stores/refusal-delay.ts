@@ -1,0 +1,19 @@
+import { setTimeout as wait } from 'node:timers/promises';
+
+/**
+ * A delay before a try that is not allowed is told so: whoever sends guess after guess then waits
+ * most of the time, and everybody else's pages do not wait behind the guesses.
+ *
+ * @param milliseconds - how long. @default 1000
+ * @param atOnce - how many may be waiting; beyond that the answer comes at once, as each holds a
+ * connection. @default 1000
+ */
+export function refusalDelay(milliseconds = 1000, atOnce = 1000): () => Promise<void> {
+  let waiting = 0;
+  return async () => {
+    if (waiting >= atOnce) return;
+    waiting++;
+    await wait(milliseconds);
+    waiting--;
+  };
+}
