@@ -1,8 +1,9 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import { mkdir } from 'node:fs/promises';
+import { mkdir, readFile } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import { launch, freshPage } from '../test/support/browser.js';
-import { repository, running } from '../test/support/command-line.js';
+import { dorlin, repository, running } from '../test/support/command-line.js';
 
 const folder = `${repository}/docs/screenshots`;
 await mkdir(folder, { recursive: true });
@@ -25,6 +26,9 @@ const phone = await freshPage(browser, demo.url, {
 await phone.goto('/visits/teacher-pack');
 await phone.screenshot({ path: `${folder}/screen-phone.png` });
 
+await page.goto('/sign-in');
+await page.screenshot({ path: `${folder}/sign-in.png` });
+
 const colors: Readonly<Record<string, string>> = {
   '31': '#ff9d8f',
   '32': '#8fd6a4',
@@ -34,7 +38,11 @@ const colors: Readonly<Record<string, string>> = {
 
 /** Text with terminal colors as HTML. */
 function terminalHtml(text: string): string {
-  const escaped = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+  const escaped = text
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    // A code, of which a terminal leaves no gaps between the lines.
+    .replace(/^ *\u001b\[107m\u001b\[30m([^\u001b]*)\u001b\[39m\u001b\[49m\n/gm, '<s>$1</s>');
   // Every start of a style is closed by the code that ends it: 39, 22.
   return escaped
     .replace(
@@ -48,19 +56,23 @@ function terminalHtml(text: string): string {
 }
 
 /** One or more calls of `dorlin`, one below the other, as a person would see them. */
-async function terminal(name: string, calls: readonly string[]): Promise<void> {
+async function terminal(
+  name: string,
+  calls: readonly string[],
+  cwd = `${repository}/examples/observatory`,
+): Promise<void> {
   const printed = calls.map((call) => {
     // `script` gives the command a terminal of its own.
     const run = `node ${repository}/dist/cli/main.js ${call}`;
     const text = execFileSync('script', ['-qec', run, '/dev/null'], {
-      cwd: `${repository}/examples/observatory`,
+      cwd,
       encoding: 'utf8',
     });
     return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
   });
   const view = await browser.newPage({ viewport: { width: 1280, height: 200 } });
   await view.setContent(
-    `<style>body{margin:0;background:#16201f;color:#e4ece9;font:16px/1.42 'DejaVu Sans Mono',monospace;padding:28px 36px}pre{margin:0;font:inherit}i{font-style:normal;opacity:.62}u{text-decoration:none;color:#f4b942}</style><pre>${printed.join('\n')}</pre>`,
+    `<style>body{margin:0;background:#16201f;color:#e4ece9;font:16px/1.42 'DejaVu Sans Mono',monospace;padding:28px 36px}pre{margin:0;font:inherit}i{font-style:normal;opacity:.62}u{text-decoration:none;color:#f4b942}s{text-decoration:none;display:block;width:fit-content;margin-left:2ch;line-height:1.164;background:#fff;color:#000}</style><pre>${printed.join('\n')}</pre>`,
   );
   await view.screenshot({ path: `${folder}/${name}.png`, fullPage: true });
   await view.close();
@@ -72,5 +84,20 @@ await terminal('explain', [
   "explain '/contact;x'",
   'explain /members/%2e%2e/contact',
 ]);
+// In the demo's own copy, as these write.
+const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
+await terminal(
+  'link',
+  ["link press --label 'Guest speaker' --uses 1 --qr", 'link press --list'],
+  copy,
+);
+const sheet = `${copy}/sheet.svg`;
+await dorlin(copy, ['password', 'show', 'members', 'Season 2026', '--svg', sheet]);
+const paper = await browser.newPage({
+  viewport: { width: 420, height: 640 },
+  deviceScaleFactor: 2,
+});
+await paper.setContent(`<style>body{margin:0}</style>${await readFile(sheet, 'utf8')}`);
+await paper.screenshot({ path: `${folder}/sheet.png` });
 await demo.end();
 await browser.close();

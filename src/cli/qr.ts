@@ -1,10 +1,15 @@
 import { create, toString } from 'qrcode';
 import { escapeHtml } from '../core/screen/render.js';
+import { paint } from './output.js';
 
-/** A QR code for the terminal, of half blocks, with the quiet zone that scanners need. */
+/**
+ * A QR code for the terminal, of half blocks, with the quiet zone that scanners need. Dark on light
+ * whatever the terminal's own colors: not every scanner reads it the other way round.
+ */
 export async function terminalQr(text: string): Promise<string> {
   const blocks = await toString(text, { type: 'utf8', errorCorrectionLevel: 'M' });
-  return blocks.replace(/\n+$/, '').replace(/^/gm, '  ');
+  const lines = blocks.replace(/^\n+|\n+$/g, '').split('\n');
+  return lines.map((line) => `  ${paint.bgWhiteBright(paint.black(line))}`).join('\n');
 }
 
 /** What stands on a sheet to be printed. */
@@ -35,17 +40,19 @@ export function sheetSvg(sheet: Sheet): string {
       if (modules.get(row, column) !== 0) dots.push(`M${column} ${row}h1v1h-1z`);
     }
   }
-  const line = (y: number, text: string | undefined, px: number, style: string) => {
-    if (text === undefined || text === '') return '';
-    // About two thirds of its size is what one letter of the widest of these types takes.
-    const fitting = Math.min(px, 356 / (0.66 * text.length));
-    return `\n<text x="32" y="${y}" font-size="${fitting.toFixed(1)}" ${style}>${escapeHtml(text)}</text>`;
-  };
+  // About two thirds of its size is what one letter of the widest of these types takes.
+  const fitting = (px: number, ...texts: string[]) =>
+    Math.min(px, ...texts.map((text) => 356 / (0.66 * text.length)));
+  const line = (y: number, text: string | undefined, px: number, style: string) =>
+    text === undefined
+      ? ''
+      : `\n<text x="32" y="${y}" font-size="${fitting(px, text).toFixed(1)}" ${style}>${escapeHtml(text)}</text>`;
   const sans = `font-family="'Avenir Next','Segoe UI',Ubuntu,Cantarell,'Noto Sans','DejaVu Sans',sans-serif"`;
   const mono = `font-family="'SF Mono',Consolas,'Ubuntu Mono','DejaVu Sans Mono',monospace"`;
-  const height = password === undefined ? 556 : 628;
+  const height = password === undefined ? 556 : 640;
+  const small = fitting(14, ...notes);
   const foot = notes.map((note, at) =>
-    line(height - 32 - 20 * (notes.length - 1 - at), note, 14, `${sans} fill="${soft}"`),
+    line(height - 34 - 21 * (notes.length - 1 - at), note, small, `${sans} fill="${soft}"`),
   );
   return `<svg xmlns="http://www.w3.org/2000/svg" width="420" height="${height}" viewBox="0 0 420 ${height}" role="img" aria-label="${escapeHtml(`${siteName}: ${place}`)}">
 <rect width="420" height="${height}" fill="#fff"/>

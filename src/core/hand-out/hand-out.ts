@@ -41,6 +41,8 @@ export function handOut(given: HandOutSubject): HandOut {
       : new Date(until * 1000).toLocaleString(tag, {
           dateStyle: 'long',
           timeStyle: 'short',
+          // Midnight as 00:00, which nobody takes for noon.
+          hourCycle: 'h23',
           timeZone,
         });
   const fill = (text: string) =>
