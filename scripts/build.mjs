@@ -9,24 +9,34 @@ const run = (...command) => {
   if (status !== 0) process.exit(status ?? 1);
 };
 
-const [bundle] = (
-  await build({
-    entryPoints: ['src/browser/screen.ts'],
+/** One browser script, bundled and small. */
+const bundled = async (name, format) => {
+  const { outputFiles } = await build({
+    entryPoints: [`src/browser/${name}.ts`],
     bundle: true,
     minify: true,
     write: false,
-    format: 'iife',
-    target: 'es2020',
-  })
-).outputFiles;
+    format,
+    target: 'es2022',
+  });
+  return outputFiles[0].text;
+};
+const scripts = [];
+for (const name of ['screen', 'page']) {
+  const text = JSON.stringify(await bundled(name, 'iife'));
+  scripts.push(`export const ${name}Script = ${text};\n`);
+}
 await writeFile(
-  'src/guard/screen-script.generated.ts',
-  `/** Made from src/browser/screen.ts by scripts/build.mjs. */\nexport const screenScript = ${JSON.stringify(bundle.text)};\n`,
+  'src/guard/browser-scripts.generated.ts',
+  `/** Made from src/browser by scripts/build.mjs. */\n${scripts.join('')}`,
 );
 if (process.argv.includes('--generated-only')) process.exit(0);
 
 await rm('dist', { recursive: true, force: true });
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
+await writeFile('dist/page.js', await bundled('page', 'esm'));
+const declarations = ['--noEmit', 'false', '--declaration', '--emitDeclarationOnly'];
+run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.page.json', ...declarations);
 const { policyJsonSchema } = await import('../dist/core/policy/schema.js');
 await writeFile('dist/policy.schema.json', `${JSON.stringify(policyJsonSchema(), null, 2)}\n`);
 await chmod('dist/cli/main.js', 0o755);

@@ -5,6 +5,8 @@ import type {
   ServerResponse,
 } from 'node:http';
 import type { Guard } from '../guard/guard.js';
+import { holdPage } from './node-page.js';
+import { mergedVary } from './vary.js';
 import {
   missingTarget,
   type Verdict,
@@ -61,6 +63,11 @@ function judge(
     }
     if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
     if (verdict.kind === 'missing') askForNothing(request);
+    if (verdict.page !== undefined) {
+      holdPage(request, response, verdict.page, (answer) => {
+        send(response, request.method, answer);
+      });
+    }
     next();
   };
   const verdict = guard.answer(new NodeVisit(request, target));
@@ -178,18 +185,11 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
       for (const name in given) keep(name, (given as Record<string, unknown>)[name]);
     }
     for (const name in forced) headers[name] = forced[name];
-    if (vary !== undefined) headers['vary'] = mergedVary(String(vary), forced['vary']);
+    if (vary !== undefined)
+      headers['vary'] = mergedVary(String(vary), String(forced['vary'] ?? ''));
     if (typeof rest[0] === 'string') response.statusMessage = rest[0];
     return writeHead(status, headers as OutgoingHttpHeaders);
   };
-}
-
-/** What the application varies by and what we do; `*` says it all (RFC 9110 section 12.5.5). */
-function mergedVary(given: string, ours: VerdictHeaders[string] | undefined): string {
-  const names = given.split(',').map((name) => name.trim());
-  if (names.includes('*')) return '*';
-  const isNamed = names.some((name) => name.toLowerCase() === String(ours).toLowerCase());
-  return isNamed || ours === undefined ? given : `${given}, ${String(ours)}`;
 }
 
 function setHeaders(response: ServerResponse, headers: VerdictHeaders): void {

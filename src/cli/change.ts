@@ -15,9 +15,12 @@ export async function knownTargets(
       ? []
       : await siteFiles(siteFolder(policyFile, policy)).catch(() => []);
   const plain = places.filter((place) => !place.includes('*')).map((place) => encodeURI(place));
+  const sections = [...policy.locks.values()].flatMap(({ covers }) =>
+    covers.flatMap((place) => (place.kind === 'section' ? encodeURI(place.text) : [])),
+  );
   const readings = new Set<string>();
   // A page and its index file are one: count and name it once, the file's spelling first.
-  return [...files.map(targetOf), ...plain].filter((target) => {
+  return [...files.map(targetOf), ...plain, ...sections].filter((target) => {
     const read = policy.read(target);
     const reading = read.ok ? (read.readings[0] ?? '') : target;
     return readings.has(reading) ? false : readings.add(reading);

@@ -1,6 +1,5 @@
 import type { Command } from 'commander';
-import { decide, type Decision, type Reason } from '../core/decide.js';
-import { lockToAsk } from '../core/decide.js';
+import { decide, lockToAsk, shutBy, type Decision, type Reason } from '../core/decide.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { isAddressRange } from '../core/bypass/address.js';
@@ -48,6 +47,13 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   const visitor = visitorOf(options);
   const question = { target, passes, visit: thisVisit, visitor, now };
   const decision = decide(policy, question, because);
+  const section = sectionOf(
+    policy,
+    url,
+    decision,
+    { passes, visit: thisVisit, visitor, now },
+    because,
+  );
   if (options.json === true) {
     printJson({
       url,
@@ -56,6 +62,7 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
       locks: locksOf(decision),
       opensWithPassword: passes.map(({ l }) => l),
       reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
+      section,
       answer: answerOf(decision),
     });
     return;
@@ -66,6 +73,14 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   print(`${paint.bold(target)} ${headline(decision, isStranger ? 'a stranger' : 'that visitor')}`);
   print();
   print(columns(because.map(rowOf)));
+  if (section !== undefined) {
+    print();
+    print(
+      section.isOpen
+        ? `Its section #${section.id} is ${paint.green('open')}.`
+        : `Its section #${section.id} is ${paint.red('shut')} by ${section.locks.join(' or ')}: a small form stands in its place.`,
+    );
+  }
   if (tries !== undefined) {
     print();
     print(
@@ -76,6 +91,25 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
   }
   print();
   print(`Answer: ${answerOf(decision)}`);
+}
+
+/** How the section stands that an address names behind `#`, where the policy locks one. */
+function sectionOf(
+  policy: Policy,
+  url: string,
+  decision: Decision,
+  question: Parameters<typeof shutBy>[1],
+  because: Reason[],
+): { id: string; locks: string[]; isOpen: boolean } | undefined {
+  const [target = '', id] = url.split('#', 2);
+  const read = policy.read(target);
+  const locks = (read.ok ? read.readings : []).flatMap(
+    (reading) => policy.sections.get(reading)?.get(id ?? '') ?? [],
+  );
+  if (id === undefined || locks.length === 0) return undefined;
+  const isPageOpen = decision.kind === 'open' || decision.kind === 'let-in';
+  const isOpen = shutBy(locks, question, because) === undefined;
+  return { id, locks: locks.map(({ name }) => name), isOpen: isPageOpen && isOpen };
 }
 
 function momentOf(text: string | undefined, zone: string): number {

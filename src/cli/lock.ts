@@ -62,5 +62,6 @@ export function parsed(policy: Policy, text: string): Place {
 /** Whether two places are the same, however each is spelled. */
 export function isSamePlace(one: Place, other: Place): boolean {
   if (one.kind !== other.kind) return false;
+  if (one.kind === 'section' && other.kind === 'section' && one.id !== other.id) return false;
   return 'path' in one && 'path' in other ? one.path === other.path : one.text === other.text;
 }

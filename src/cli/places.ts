@@ -20,6 +20,8 @@ interface ListedPlace {
   readonly locks: readonly string[];
   /** The places, as the policy writes them, by which those locks cover it. */
   readonly because: readonly string[];
+  /** Its locked sections: `#id`, and the lock. */
+  readonly sections: readonly { readonly id: string; readonly lock: string }[];
 }
 
 export function command(summary: string): Command {
@@ -83,7 +85,16 @@ function listPlace(policy: Policy, path: string): ListedPlace {
     kind: kindOf(policy, path),
     locks: locks.map(({ name }) => name),
     because: [...new Set(because)],
+    sections: sectionsOf(policy, read.ok ? read.readings : []),
   };
+}
+
+function sectionsOf(policy: Policy, readings: readonly string[]): ListedPlace['sections'] {
+  return readings.flatMap((reading) =>
+    [...(policy.sections.get(reading) ?? [])].flatMap(([id, locks]) =>
+      locks.map(({ name }) => ({ id, lock: name })),
+    ),
+  );
 }
 
 function kindOf(policy: Policy, path: string): ListedPlace['kind'] {
@@ -154,9 +165,11 @@ function addFolder(
 
 function standing(place: ListedPlace | undefined): [string, string] {
   if (place === undefined) return ['', ''];
-  return place.locks.length === 0
-    ? [paint.green('open'), '']
-    : [paint.red(place.locks.join(' or ')), paint.dim(`by ${place.because.join(', ')}`)];
+  const sections = place.sections.map(({ id, lock }) => `#${id} under ${paint.red(lock)}`);
+  const because = place.locks.length === 0 ? [] : [paint.dim(`by ${place.because.join(', ')}`)];
+  const locks =
+    place.locks.length === 0 ? paint.green('open') : paint.red(place.locks.join(' or '));
+  return [locks, [...because, ...sections].join(', ')];
 }
 
 function allPlaces(folder: Folder): ListedPlace[] {
@@ -165,4 +178,8 @@ function allPlaces(folder: Folder): ListedPlace[] {
 
 const hasPages = (folder: Folder) => allPlaces(folder).some(({ kind }) => kind !== 'file');
 const isAlike = (folder: Folder) =>
-  new Set(allPlaces(folder).map(({ locks, because }) => [...locks, ...because].join())).size === 1;
+  new Set(
+    allPlaces(folder).map(({ locks, because, sections }) =>
+      [...locks, ...because, ...sections.map(({ id }) => id)].join(),
+    ),
+  ).size === 1;

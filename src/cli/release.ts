@@ -96,12 +96,14 @@ function covers(policy: Policy, lock: Lock, place: Place): boolean {
 /** Whether a listed place lies inside a folder that is to be released. */
 function isInside(listed: Place, place: Place): boolean {
   if (place.kind === 'site') return true;
-  return place.kind === 'folder' && 'path' in listed && listed.path.startsWith(`${place.path}/`);
+  if (!('path' in listed)) return false;
+  if (place.kind === 'page') return listed.kind === 'section' && listed.path === place.path;
+  return place.kind === 'folder' && listed.path.startsWith(`${place.path}/`);
 }
 
 /** Whether a listed place covers the place, going by what the policy says of its path. */
 function reaches(policy: Policy, lock: Lock, listed: Place, place: Place): boolean {
-  if (!('path' in place)) return false;
+  if (!('path' in place) || place.kind === 'section') return false;
   const target = encodeURI(place.text);
   const read = policy.read(target);
   if (!read.ok) return false;

@@ -127,6 +127,8 @@ function eventWords(event: GuardEvent): [string, ...string[]] {
       return [paint.yellow('too busy to try a password')];
     case 'entered':
       return [paint.green('entered'), event.lock, `by the link for ${event.label}`];
+    case 'section-missing':
+      return [paint.red(`a page has no section #${event.id}, so all of it is shut`), event.lock];
     case 'dead-link':
       return [paint.yellow('an entry link that opens nothing')];
     case 'left':

@@ -118,6 +118,26 @@ export function lockToAsk(locks: readonly Lock[]): Lock {
   return lock;
 }
 
+/**
+ * Of locks any of which would do for a section, the one to ask for; undefined where the section is
+ * open to the visitor, or where none of them counts now.
+ */
+export function shutBy(
+  locks: readonly Lock[],
+  question: Omit<Question, 'target'>,
+  because?: Reason[],
+): Lock | undefined {
+  const counting = locks.filter((lock) => lock.enabled && isWithin(lock.window, question.now));
+  let missing: Lock | undefined;
+  for (const lock of counting) {
+    if (openingOf(lock, question, because) === undefined) continue;
+    const required = missingLock(lock, question, because);
+    if (required === undefined) return undefined;
+    missing ??= required;
+  }
+  return missing ?? (counting.length === 0 ? undefined : lockToAsk(counting));
+}
+
 /** The first lock that this one requires and that is not open to the visitor. */
 function missingLock(
   lock: Lock,

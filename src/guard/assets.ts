@@ -1,12 +1,14 @@
 import { base64url } from 'jose';
 import { screenStyle } from '../core/screen/style.js';
-import { screenScript } from './screen-script.generated.js';
+import { pageScript, screenScript } from './browser-scripts.generated.js';
 
 /** What the screen needs besides its HTML, named by content so that it can be cached for good. */
 export interface ScreenAssets {
   /** Under `/_dorlin/assets/`. */
   readonly scriptName: string;
   readonly files: ReadonlyMap<string, { readonly type: string; readonly body: string }>;
+  /** At `/_dorlin/page.js`, for pages with sections and for menus. */
+  readonly pageScript: string;
   readonly contentSecurityPolicy: string;
 }
 
@@ -16,6 +18,7 @@ export async function screenAssets(): Promise<ScreenAssets> {
   const styleHash = base64url.encode(style).replaceAll('-', '+').replaceAll('_', '/');
   return {
     scriptName,
+    pageScript,
     files: new Map([[scriptName, { type: 'text/javascript; charset=utf-8', body: screenScript }]]),
     contentSecurityPolicy: [
       "default-src 'none'",

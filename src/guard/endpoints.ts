@@ -34,6 +34,15 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
     return wantsJson(visit) ? jsonAnswer(200, { address }) : textAnswer(200, address);
   }
   if (name === 'status' && isGet) return answerStatus(context);
+  if (name === 'page.js' && isGet) {
+    const headers = {
+      'content-type': 'text/javascript; charset=utf-8',
+      // Its address does not change with it, so browsers are to ask again now and then.
+      'cache-control': 'public, max-age=3600',
+      'x-content-type-options': 'nosniff',
+    };
+    return { kind: 'answer', status: 200, headers, body: assets.pageScript };
+  }
   const file = name.startsWith('assets/') ? assets.files.get(name.slice(7)) : undefined;
   if (file !== undefined && isGet) {
     const headers = {

@@ -17,6 +17,8 @@ export type GuardEvent = {
       /** The label of the entry link that was used. */
       readonly label: string;
     }
+  /** A page does not have the section that the policy locks in it; the whole page is shut. */
+  | { readonly type: 'section-missing'; readonly lock: string; readonly id: string }
   | { readonly type: 'left' | 'dead-link' }
   | { readonly type: 'refused'; readonly refusal: string }
   | { readonly type: 'failed'; readonly message: string }

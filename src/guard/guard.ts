@@ -8,6 +8,7 @@ import { readCookies } from './cookies.js';
 import { answerEndpoint } from './endpoints.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
+import { pageFilter } from './sections.js';
 import { standingFor, type Standing } from './standing.js';
 import { busyAnswer } from './unlock.js';
 import type { Verdict, Visit } from './visit.js';
@@ -61,6 +62,12 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
 
 const open: Verdict = { kind: 'open' };
 
+/** What no lock covers, though a section of it may be under one. */
+function openVerdict(context: GuardContext): Verdict {
+  const page = pageFilter(context);
+  return page === undefined ? open : { kind: 'open', page };
+}
+
 function answerVisit(
   { policy }: Standing,
   visit: Visit,
@@ -74,8 +81,8 @@ function answerVisit(
   }
   // As a stranger first: most requests are for open pages, and need no more than this.
   const decision = decide(policy, { target: visit.target, passes: [], now });
-  if (decision.kind === 'open') return open;
   const context = contextOf(visit, now);
+  if (decision.kind === 'open') return openVerdict(context);
   if (decision.kind === 'refused') {
     tell(context, { type: 'refused', refusal: decision.refusal });
     const why = refusalWords[decision.refusal];
@@ -96,14 +103,19 @@ function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Pr
       ...(decision.bypass === undefined ? {} : { 'dorlin-let-in': `bypass ${decision.bypass}` }),
       ...(decision.locks.some(({ basic }) => basic !== false) ? byCredentials : {}),
     };
-    return { kind: 'let-in', headers, locks: decision.locks.map(({ name }) => name) };
+    const locks = decision.locks.map(({ name }) => name);
+    return { kind: 'let-in', headers, locks, page: pageFilter(context, facts) };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
   if (mayTry && decision.locks.some(({ basic }) => basic !== false)) {
     const credentials = readCredentials(visit);
     if (credentials !== undefined) return judgeCredentials(context, facts, credentials);
   }
-  return outsiderAnswer(context, decision.locks);
+  const verdict = outsiderAnswer(context, decision.locks);
+  // What answers in its stead is a page like others, and must not differ from what is not there.
+  return verdict.kind === 'missing'
+    ? { ...verdict, page: pageFilter(context, facts, true) }
+    : verdict;
 }
 
 const byCredentials = { vary: 'Cookie, Authorization' };

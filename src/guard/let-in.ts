@@ -60,6 +60,8 @@ export function landingOf(lock: Lock | undefined, asked: string | undefined): st
 
 /** A lock's own place, for those who do not say where they met it. */
 function ownPlace(lock: Lock | undefined): string | undefined {
-  const place = lock?.covers.find(({ kind }) => kind === 'page' || kind === 'folder');
+  const place = lock?.covers.find(
+    ({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section',
+  );
   return place === undefined ? undefined : safeTarget(encodeURI(place.text));
 }

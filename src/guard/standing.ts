@@ -2,6 +2,7 @@ import { LRUCache } from 'lru-cache';
 import type { TokenIdentity } from '../core/bypass/token.js';
 import { audienceOf, type Pass } from '../core/passes/pass.js';
 import type { Opener, Policy } from '../core/policy/compile.js';
+import type { ReadPage } from '../core/sections/cut.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 
 /** What the guard works out once for each policy it is given. */
@@ -15,7 +16,16 @@ export interface Standing {
   readonly tokens: LRUCache<string, TokenIdentity>;
   /** By a keyed digest of name and password: what they opened. Hashing them costs some 20 ms. */
   readonly credentials: LRUCache<string, Opener>;
+  /** Pages with sections that were read before, and what was made of them. */
+  readonly pages: LRUCache<string, KnownPage>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
+}
+
+/** What is known of a page by its text. */
+export interface KnownPage {
+  readonly read: ReadPage;
+  /** By what is cut: the page without it; undefined where that is not certain. */
+  readonly cuts: Map<string, string | undefined>;
 }
 
 export function standingFor(policy: Policy): Standing {
@@ -25,6 +35,12 @@ export function standingFor(policy: Policy): Standing {
     verified: new LRUCache({ max: 10_000 }),
     tokens: new LRUCache({ max: 1_000 }),
     credentials: new LRUCache({ max: 1_000 }),
+    // In letters: some tens of megabytes at most.
+    pages: new LRUCache({
+      maxSize: 16_000_000,
+      sizeCalculation: ({ cuts }, text) =>
+        text.length + [...cuts.values()].reduce((sum, cut) => sum + (cut?.length ?? 0), 1),
+    }),
     languages: screenLanguages(policy.site.languages),
   };
 }

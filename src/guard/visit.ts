@@ -23,17 +23,54 @@ export interface Visit {
 /** Response headers; a list is sent as one header each. */
 export type VerdictHeaders = Readonly<Record<string, string | readonly string[]>>;
 
+/** The application's answer, before it is sent. */
+export interface ServedPage {
+  readonly status: number;
+  /** The header `Content-Type`; empty where there is none. */
+  readonly contentType: string;
+  /**
+   * The whole body, with no content coding (RFC 9110 section 8.4). Undefined where that is not to
+   * be had: a part of it, one that is too long, an unknown coding.
+   */
+  readonly body: Uint8Array | undefined;
+}
+
+/** What is to be sent in the place of the application's answer. */
+export type FilteredPage =
+  /** Its body, under these headers, and without those that speak of a stored copy. */
+  | { readonly kind: 'as-it-is'; readonly headers: VerdictHeaders }
+  /** Another body; headers that speak of the old one must go. */
+  | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: string }
+  | Extract<Verdict, { kind: 'answer' }>;
+
+/** Cuts the sections out of a page that are not open to the visitor. */
+export interface PageFilter {
+  /**
+   * Whether the policy names sections of this very page. Then every answer but redirections and
+   * errors must be given to `filter`, and the application is to be asked for the whole page:
+   * without conditions, ranges and content codings. Else only what is HTML, or may be.
+   */
+  readonly isCertain: boolean;
+  /** Undefined: there is nothing to be cut, now or for anybody. Never rejects. */
+  filter(page: ServedPage): FilteredPage | undefined | Promise<FilteredPage | undefined>;
+}
+
 /** What is to become of a request. */
 export type Verdict =
   /** No lock: let it through untouched. */
-  | { readonly kind: 'open' }
+  | { readonly kind: 'open'; readonly page?: PageFilter | undefined }
   /** Let it through, and set these headers on the response whatever the application says. */
-  | { readonly kind: 'let-in'; readonly headers: VerdictHeaders; readonly locks: readonly string[] }
+  | {
+      readonly kind: 'let-in';
+      readonly headers: VerdictHeaders;
+      readonly locks: readonly string[];
+      readonly page?: PageFilter | undefined;
+    }
   /**
    * Answer as the site does to an address where there is nothing: ask the application for
    * {@link missingTarget} instead, so that its answer is the same to the byte.
    */
-  | { readonly kind: 'missing' }
+  | { readonly kind: 'missing'; readonly page?: PageFilter | undefined }
   /** Answer this; the application must not see the request. */
   | {
       readonly kind: 'answer';

@@ -288,6 +288,62 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     );
   });
 
+  test('one section of a page, opened in place with scripts and with a form without', async () => {
+    const page = await fresh();
+    await page.goto('/events');
+    await page.unlock(password('op27'));
+    const section = page.locator('#night-walk');
+    assert.match(await section.innerText(), /This part is locked/);
+    assert.doesNotMatch(await page.content(), /ninth boundary stone/);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    assert.deepEqual(
+      violations.map(({ id }) => id),
+      [],
+    );
+    await section.getByLabel('Password').fill('nine stones');
+    await page.keyboard.press('Enter');
+    await section.getByText('That is not the password').waitFor();
+    await page.evaluate(() => Object.assign(window, { notReloaded: true }));
+    await section.getByLabel('Password').fill(password('nw6k'));
+    await section.getByRole('button', { name: 'Open it' }).click();
+    await section.getByText('ninth boundary stone').waitFor();
+    assert.equal(await page.evaluate('window.notReloaded'), true);
+    const width = await section
+      .locator('img')
+      .evaluate((picture: HTMLImageElement) => picture.decode().then(() => picture.naturalWidth));
+    assert.ok(width > 0, 'its picture shows');
+    const focused = await page.evaluate(() => document.activeElement?.id);
+    assert.equal(focused, 'night-walk');
+
+    const plain = await fresh({ javaScriptEnabled: false });
+    await plain.goto('/events');
+    await plain.unlock(password('op27'));
+    await plain.locator('#night-walk input').fill(password('nw6k'));
+    await plain.keyboard.press('Enter');
+    await plain.waitForURL(`${demo.url}/events#night-walk`);
+    assert.match(await plain.locator('#night-walk').innerText(), /ninth boundary stone/);
+  });
+
+  test('menus know which locks are open, on pages outside of any lock too', async () => {
+    const page = await fresh();
+    const menu = page.getByRole('navigation', { name: 'Main' });
+    const shown = async () => ({
+      join: await menu.getByRole('link', { name: 'Join us' }).isVisible(),
+      members: await menu.getByRole('link', { name: 'Members' }).isVisible(),
+    });
+    await page.goto('/contact');
+    assert.deepEqual(await shown(), { join: true, members: false });
+    await page.goto('/members/log');
+    await page.unlock(password('k3v9'));
+    assert.deepEqual(await shown(), { join: false, members: true });
+    await page.goto('/contact');
+    assert.deepEqual(await shown(), { join: false, members: true });
+    await page.getByRole('button', { name: 'Lock all again' }).click();
+    await menu.getByRole('link', { name: 'Join us' }).waitFor();
+    assert.deepEqual(await shown(), { join: true, members: false });
+    assert.equal((await page.request.get('/members/log')).status(), 403);
+  });
+
   test('with the keyboard alone', async () => {
     const page = await fresh();
     await page.goto('/press/embargoed/');

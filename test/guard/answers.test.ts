@@ -28,7 +28,8 @@ describe('what a stranger gets', () => {
       headers: {},
       encrypted: false,
     });
-    assert.deepEqual(verdict, { kind: 'open' });
+    assert.ok(!(verdict instanceof Promise));
+    assert.equal(verdict.kind, 'open');
   });
   test('a locked one is the screen, the same for what is there and what is not', async () => {
     const { browser } = await testGuard(policy);
@@ -110,10 +111,12 @@ describe('unlocking', () => {
     );
     assert.match(String(open), /^dorlin-open=members; Max-Age=2592000; Path=\/; SameSite=Lax$/);
     const through = await visitor.get('/MEMBERS/other');
-    assert.deepEqual(through, {
-      kind: 'let-in',
-      headers: { 'cache-control': 'private, no-store', 'x-robots-tag': 'noindex', vary: 'Cookie' },
-      locks: ['members'],
+    assert.ok(through.kind === 'let-in');
+    assert.deepEqual(through.locks, ['members']);
+    assert.deepEqual(through.headers, {
+      'cache-control': 'private, no-store',
+      'x-robots-tag': 'noindex',
+      vary: 'Cookie',
     });
     assert.deepEqual(
       events.map(({ type }) => type),

@@ -32,7 +32,7 @@ describe('outsiders get what the lock says', () => {
     assert.equal(sent.status, 302);
     assert.equal(sent.headers['location'], '/join?from=club');
     assert.equal(sent.headers['cache-control'], 'no-store');
-    assert.deepEqual(await browser().get('/trustees/x'), { kind: 'missing' });
+    assert.equal((await browser().get('/trustees/x')).kind, 'missing');
   });
   test('a password still opens what is closed or redirects, for who has a form for it', async () => {
     const { browser } = await testGuard(policy);
@@ -63,17 +63,12 @@ describe('who somebody is comes from the application, or from a trusted proxy', 
     });
     assert.ok(trusted.kind === 'let-in');
     assert.equal(trusted.headers['dorlin-let-in'], 'bypass trustee');
-    assert.deepEqual(
-      await browser().send({ target: '/trustees/', address: '203.0.113.9', headers: roles }),
-      { kind: 'missing' },
-    );
-    assert.deepEqual(
-      await browser().send({
-        target: '/trustees/',
-        headers: { ...roles, 'x-forwarded-for': '198.51.100.1' },
-      }),
-      { kind: 'missing' },
-    );
+    for (const stranger of [
+      { target: '/trustees/', address: '203.0.113.9', headers: roles },
+      { target: '/trustees/', headers: { ...roles, 'x-forwarded-for': '198.51.100.1' } },
+    ]) {
+      assert.equal((await browser().send(stranger)).kind, 'missing');
+    }
   });
   test('what the application says comes first; if it fails, the visitor is nobody', async () => {
     let asked = 0;

@@ -28,7 +28,9 @@ export function readPage(name: string, source: string): Page {
     address: `/${path}`.replace(/\/index$/, '/'),
     file: `${path}.html`,
     html,
+    // The index is for everybody, so what is in a locked section must not be in it.
     text: html
+      .replace(/<section id="night-walk">.*?<\/section>/gs, ' ')
       .replace(/<[^>]+>/g, ' ')
       .replace(/\s+/g, ' ')
       .trim(),
@@ -59,7 +61,11 @@ const mark = `<svg viewBox="0 0 40 40" width="34" height="34" aria-hidden="true"
 function shell(page: Page, main: string): string {
   const links = navigation.map(([href, name]) => {
     const isHere = page.address === href || (href.endsWith('/') && page.address.startsWith(href));
-    return `<a href="${href}"${isHere ? ' aria-current="page"' : ''}>${name}</a>`;
+    // For strangers the menu invites to join; who has the password is led to the log.
+    const here = isHere ? ' aria-current="page"' : '';
+    return href === '/members/'
+      ? `<a href="/members/join" data-dorlin-unless="members">Join us</a><a href="${href}"${here} data-dorlin-if="members">Members</a>`
+      : `<a href="${href}"${here}>${name}</a>`;
   });
   const title = page.layout === 'home' ? page.title : `${page.title} · Kestrelmoor Observatory`;
   return `<!doctype html>
@@ -72,6 +78,7 @@ function shell(page: Page, main: string): string {
 <link rel="icon" href="/pictures/mark.svg" type="image/svg+xml">
 <link rel="alternate" type="application/rss+xml" title="News from Kestrelmoor" href="/feed.xml">
 <link rel="stylesheet" href="/src/style.css">
+<script src="/_dorlin/page.js"></script>
 <script type="module" src="/src/site.ts"></script>
 </head>
 <body class="is-${page.layout ?? 'plain'}">
@@ -85,7 +92,7 @@ function shell(page: Page, main: string): string {
 ${main}
 </main>
 <footer><p>Kestrelmoor Observatory, The Old Peat Road, Upper Kestrel. An invented place, on a moor that is not there.</p>
-<p><a href="/contact">Contact</a> <a href="/press/">Press</a> <a href="/trustees/">Trustees</a> <a href="/how-this-demo-is-locked">How this demo is locked</a></p></footer>
+<p><a href="/contact">Contact</a> <a href="/press/">Press</a> <a href="/trustees/">Trustees</a> <a href="/how-this-demo-is-locked">How this demo is locked</a> <button type="button" data-dorlin-leave data-dorlin-if="opening members press schools night-walk">Lock all again</button></p></footer>
 </body>
 </html>
 `;

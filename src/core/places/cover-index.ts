@@ -58,6 +58,8 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
     if (place.kind === 'page') pages.add(place.path, statement);
     else if (place.kind === 'folder') folders.add(place.path, statement);
     else if (place.kind === 'site') add(site, statement);
+    // A section leaves its page open.
+    else if (place.kind === 'section') continue;
     else patterns.push(statement);
   }
 

@@ -6,6 +6,13 @@ export type Place =
   | { readonly kind: 'site'; readonly text: string }
   /** `path` is canonical, as {@link Canonical} says. */
   | { readonly kind: 'page' | 'folder'; readonly text: string; readonly path: string }
+  /** The element of the page that has this id. */
+  | {
+      readonly kind: 'section';
+      readonly text: string;
+      readonly path: string;
+      readonly id: string;
+    }
   | {
       readonly kind: 'page-pattern' | 'folder-pattern';
       readonly text: string;
@@ -21,6 +28,7 @@ export type ParsedPlace =
 
 /**
  * Reads a place as FORMAT writes them: `/about` a page, `/press/` a folder, `/` the whole site,
+ * `/events#night-walk` a section,
  * `*` any run of characters in one part, `**` any parts.
  *
  * @param text - the place as written in the policy or on the command line
@@ -36,9 +44,8 @@ export function parsePlace(
   if (!text.startsWith('/')) {
     return bad(`a place begins with a slash: write \`/${text.replace(/^\.?\/*/, '')}\``);
   }
-  if (text.includes('#')) {
-    return bad('a section of a page cannot be locked in this version: lock the page');
-  }
+  const hash = text.indexOf('#');
+  if (hash >= 0) return parseSection(text.slice(0, hash), text.slice(hash + 1), read, rules);
   if (text.includes('?')) return bad('a place has no query: leave out `?` and what follows');
   if (text.includes('*')) return parsePattern(text, rules);
 
@@ -56,6 +63,26 @@ export function parsePlace(
       : { ok: true, place: { kind: 'folder', text, path } };
   }
   return { ok: true, place: { kind: 'page', text, path } };
+}
+
+function parseSection(
+  page: string,
+  id: string,
+  read: (target: string) => Canonical,
+  rules: PlaceRules,
+): ParsedPlace {
+  if (id === '' || /\s/.test(id)) {
+    return bad('behind `#` stands the id of an element, without spaces: `/events#night-walk`');
+  }
+  // The front page of a folder is `/press/#desk`; the folder itself has no sections.
+  const trimmed = page === '/' ? '/index.html' : page.replace(/\/$/, '');
+  const parsed = parsePlace(trimmed, read, rules);
+  if (!parsed.ok) return parsed;
+  if (parsed.place.kind !== 'page') return bad('a section is of one page, not of several');
+  return {
+    ok: true,
+    place: { kind: 'section', text: `${page}#${id}`, path: parsed.place.path, id },
+  };
 }
 
 function parsePattern(text: string, rules: PlaceRules): ParsedPlace {

@@ -75,6 +75,8 @@ export interface Policy {
   readonly parsePlace: (text: string) => ReturnType<typeof parsePlace>;
   /** Whether any lock counts at some times only. */
   readonly hasWindows: boolean;
+  /** By canonical path of a page, then by id: the locks of its sections that are on. */
+  readonly sections: ReadonlyMap<string, ReadonlyMap<string, readonly Lock[]>>;
   /** Over the locks that are on. */
   readonly index: CoverIndex<Lock>;
 }
@@ -106,10 +108,15 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const places = (key: 'covers' | 'except') =>
       lock[key].flatMap((text, position) => {
         const parsed = parse(text);
-        if (parsed.ok && !(key === 'except' && parsed.place.kind === 'site')) return parsed.place;
-        const problem = parsed.ok
-          ? 'this would open all that the lock covers: the start page alone is `/index.html`'
-          : parsed.problem;
+        const isLeftOut = key === 'except' && parsed.ok;
+        const isTooMuch = isLeftOut && /^(site|section)$/.test(parsed.place.kind);
+        if (parsed.ok && !isTooMuch) return parsed.place;
+        const problem =
+          parsed.ok && parsed.place.kind === 'section'
+            ? 'a section can be covered, but not left out of what covers its page'
+            : parsed.ok
+              ? 'this would open all that the lock covers: the start page alone is `/index.html`'
+              : parsed.problem;
         problems.push({ path: [...at, key, position], message: `\`${text}\`: ${problem}` });
         return [];
       });
@@ -150,6 +157,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     guessing,
     read,
     parsePlace: parse,
+    sections: sectionsOf(locks.values()),
     index,
   };
   problems.push(...endlessRedirects(policy));
@@ -207,6 +215,20 @@ function endlessRedirects(policy: Policy): PolicyProblem[] {
     const message = `\`${outsiders.redirect}\` is locked itself: send outsiders to an open page`;
     return { path: ['locks', name, 'outsiders', 'redirect'], message };
   });
+}
+
+function sectionsOf(locks: Iterable<Lock>): Policy['sections'] {
+  const sections = new Map<string, Map<string, Lock[]>>();
+  for (const lock of locks) {
+    if (!lock.enabled) continue;
+    for (const place of lock.covers) {
+      if (place.kind !== 'section') continue;
+      const page = sections.get(place.path) ?? new Map<string, Lock[]>();
+      page.set(place.id, [...(page.get(place.id) ?? []), lock]);
+      sections.set(place.path, page);
+    }
+  }
+  return sections;
 }
 
 function* statementsOf(locks: Iterable<Lock>): Iterable<Statement<Lock>> {

@@ -69,7 +69,7 @@ export function editPolicy(
 /** The text of a document, in the spacing that owners use: `[a, b]`, but `{ id: a }`. */
 function writeDocument(document: Document): string {
   const text = document.toString({ lineWidth: 0 }).replace(/\n*$/, '\n');
-  const tidy = text.replace(/^[^#\n]*/gm, (code) =>
+  const tidy = text.replace(/^(?:[^#\n]|(?<=\S)#)*/gm, (code) =>
     code.replace(/\[ ([^[\]{}\n]*) \]/g, (_, inside: string) => `[${inside}]`),
   );
   const means = (yaml: string) => JSON.stringify(parseDocument(yaml).toJS());

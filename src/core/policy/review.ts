@@ -1,4 +1,4 @@
-import { decide } from '../decide.js';
+import { decide, shutBy } from '../decide.js';
 import type { Policy } from './compile.js';
 
 /** How an address stands for a stranger: open, or under these locks. */
@@ -15,10 +15,16 @@ export interface Review {
   readonly moved: readonly string[];
 }
 
-/** How an address stands at a moment (seconds since 1970) for somebody who has opened nothing. */
-export function standingOf(policy: Policy, target: string, now: number): Standing {
+/**
+ * How an address stands at a moment (seconds since 1970) for somebody who has opened nothing. With
+ * `#id` behind it, how that section of it does.
+ */
+export function standingOf(policy: Policy, address: string, now: number): Standing {
+  const [target = '', id] = address.split('#', 2);
   const decision = decide(policy, { target, passes: [], now });
-  if (decision.kind === 'open') return { open: true };
+  if (decision.kind === 'open') {
+    return id === undefined ? { open: true } : standingOfSection(policy, target, id, now);
+  }
   const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
   return { open: false, locks };
 }
@@ -40,4 +46,13 @@ export function reviewPolicies(
     }
   }
   return review;
+}
+
+function standingOfSection(policy: Policy, target: string, id: string, now: number): Standing {
+  const read = policy.read(target);
+  const locks = (read.ok ? read.readings : []).flatMap(
+    (reading) => policy.sections.get(reading)?.get(decodeURI(id)) ?? [],
+  );
+  const lock = shutBy(locks, { passes: [], now });
+  return lock === undefined ? { open: true } : { open: false, locks: [lock.name] };
 }

@@ -23,5 +23,8 @@ export const de: ScreenWords = {
     'Er ist abgelaufen oder wurde zurückgenommen. Bitten Sie die Person, die ihn geschickt hat, um einen neuen.',
   credentialsMessage:
     'Ihr Browser fragt hier nach Benutzername und Passwort. Laden Sie die Seite neu, um wieder gefragt zu werden.',
+  sectionLocked: 'Dieser Teil ist verschlossen.',
+  sectionClosed: 'Dieser Teil ist geschlossen.',
+  sectionButton: 'Öffnen',
   home: 'Zurück zur Startseite',
 };

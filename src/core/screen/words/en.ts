@@ -20,5 +20,8 @@ export const en: ScreenWords = {
   endedMessage: 'It has ended or was taken back. Ask whoever sent it to you for a new one.',
   credentialsMessage:
     'Your browser asks for a user name and a password here. To be asked again, reload the page.',
+  sectionLocked: 'This part is locked.',
+  sectionClosed: 'This part is closed.',
+  sectionButton: 'Open it',
   home: 'Back to the start page',
 };

@@ -22,5 +22,8 @@ export const fr: ScreenWords = {
     'Il a expiré ou a été retiré. Demandez-en un nouveau à la personne qui vous l’a envoyé.',
   credentialsMessage:
     'Votre navigateur demande ici un nom d’utilisateur et un mot de passe. Rechargez la page pour qu’il vous les redemande.',
+  sectionLocked: 'Cette partie est verrouillée.',
+  sectionClosed: 'Cette partie est fermée.',
+  sectionButton: 'Ouvrir',
   home: 'Retour à la page d’accueil',
 };

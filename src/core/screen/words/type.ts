@@ -21,5 +21,8 @@ export interface ScreenWords {
   readonly endedHeading: string;
   readonly endedMessage: string;
   readonly credentialsMessage: string;
+  readonly sectionLocked: string;
+  readonly sectionClosed: string;
+  readonly sectionButton: string;
   readonly home: string;
 }

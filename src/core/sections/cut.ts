@@ -1,0 +1,173 @@
+import { defaultTreeAdapter, parse, parseFragment, serialize, type Token } from 'parse5';
+import { escapeHtml } from '../screen/render.js';
+import { screenLanguages } from '../screen/languages.js';
+import { isCut, replaceContent, type Replacement } from './replacement.js';
+import { parseWatching } from './watching-parser.js';
+import {
+  attribute,
+  elementsIn,
+  isHtml,
+  markAttribute,
+  type Document,
+  type Element,
+} from './tree.js';
+
+/** A page that was read. */
+export interface ReadPage {
+  /** The ids of its elements, of those that were asked for. */
+  readonly ids: ReadonlySet<string>;
+  /** The names of the locks by which its author has marked elements. */
+  readonly marks: ReadonlySet<string>;
+}
+
+/** What to cut, and what is to stand in its place. */
+export interface Cuts {
+  readonly ids: ReadonlyMap<string, Replacement>;
+  readonly marks: ReadonlyMap<string, Replacement>;
+}
+
+/** Where forms are sent, and the addresses of what the page needs. */
+export interface CutAddresses {
+  readonly unlock: string;
+  readonly script: string;
+}
+
+/** Stands in a cut page for the address it was asked for; see {@link withTarget}. */
+const targetMark = 'dorlin--target--here';
+
+/** Finds the sections in a page. */
+export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
+  const ids = new Set<string>();
+  const marks = new Set<string>();
+  const { document, tags } = parseWatching(text, () => true);
+  for (const { tag } of tags) {
+    for (const { name, value } of tag.attrs) {
+      if (name === 'id' && wanted.has(value)) ids.add(value);
+      else if (name === markAttribute) marks.add(value.trim());
+    }
+  }
+  // Read by browsers without script only, but sent to all.
+  for (const found of noscriptElements(document, { ids: wanted, marks: undefined })) {
+    const mark = attribute(found, markAttribute);
+    if (mark !== undefined) marks.add(mark.trim());
+  }
+  return { ids, marks };
+}
+
+/**
+ * A page without the content of its sections. Read and written by the HTML standard (section 13),
+ * so what is cut is what a browser holds in the element, however the tags are nested.
+ *
+ * @returns undefined where it is not certain that nothing is left of it
+ */
+export function cutPage(text: string, cuts: Cuts, addresses: CutAddresses): string | undefined {
+  const isCutHere = ({ attrs }: Token.TagToken) => replacementFor(attrs, cuts) !== undefined;
+  const { document, tags } = parseWatching(text, isCutHere);
+  // What it holds went elsewhere, and cannot be told from what is public.
+  if (tags.some(({ isElement }) => !isElement)) return undefined;
+  const root = document.childNodes.find((node) => node.nodeName === 'html') as Element | undefined;
+  const body = root?.childNodes.find((node) => node.nodeName === 'body') as Element | undefined;
+  // A frameset has no body, and shows other pages.
+  if (root === undefined || body === undefined) return undefined;
+  const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
+
+  const shut = [...elementsIn(document)].filter((element) => replacementOf(element, cuts));
+  // Of one within another only the outer is cut: the inner is gone with it.
+  const outermost = shut.filter((element) => !isWithin(element, new Set(shut)));
+  if (outermost.some((element) => ['html', 'head', 'body'].includes(element.tagName))) {
+    return undefined;
+  }
+  const forms: string[] = [];
+  outermost.forEach((element, number) => {
+    const replacement = replacementOf(element, cuts);
+    if (replacement === undefined) return;
+    if (replaceContent(element, replacement, number, language)) {
+      const id = attribute(element, 'id');
+      const to = `${targetMark}${id === undefined ? '' : `#${encodeURIComponent(id)}`}`;
+      forms.push(
+        `<form id="dorlin-form-${number}" method="post" action="${escapeHtml(addresses.unlock)}" hidden>` +
+          `<input type="hidden" name="lock" value="${escapeHtml(replacement.lock)}">` +
+          `<input type="hidden" name="to" value="${escapeHtml(to)}"></form>`,
+      );
+    }
+  });
+  for (const noscript of [...elementsIn(document)].filter(
+    ({ tagName }) => tagName === 'noscript',
+  )) {
+    const inside = noscriptElementsOf(noscript);
+    if (inside.some((element) => replacementOf(element, cuts))) noscript.childNodes = [];
+  }
+  if (forms.length > 0) {
+    const more = `${forms.join('')}<script src="${escapeHtml(addresses.script)}" defer></script>`;
+    for (const node of parseFragment(body, more, {}).childNodes) {
+      defaultTreeAdapter.appendChild(body, node);
+    }
+  }
+  const cut = serialize(document);
+  return isClean(cut, cuts) ? cut : undefined;
+}
+
+/** A cut page for an address: where its forms lead back to. */
+export function withTarget(cut: string, target: string): string {
+  return cut.replaceAll(targetMark, () => escapeHtml(target));
+}
+
+const replacementOf = (element: Element, cuts: Cuts) => replacementFor(element.attrs, cuts);
+
+function replacementFor(
+  attributes: Element['attrs'],
+  { ids, marks }: Cuts,
+): Replacement | undefined {
+  let byMark: Replacement | undefined;
+  for (const { name, value } of attributes) {
+    const byId = name === 'id' ? ids.get(value) : undefined;
+    if (byId !== undefined) return byId;
+    if (name === markAttribute) byMark = marks.get(value.trim());
+  }
+  return byMark;
+}
+
+function isWithin(element: Element, others: ReadonlySet<unknown>): boolean {
+  let above: unknown = element.parentNode;
+  while (above !== null && above !== undefined) {
+    if (others.has(above)) return true;
+    above = parentOf(above);
+  }
+  return false;
+}
+
+/** What is above a node; the template above what it holds is found from outside. */
+function parentOf(node: unknown): unknown {
+  return (node as { parentNode?: unknown }).parentNode;
+}
+
+/** Reads the page once more: serializing and reading again may nest strange tags otherwise. */
+function isClean(text: string, cuts: Cuts): boolean {
+  const document = parse(text);
+  for (const element of elementsIn(document)) {
+    if (replacementOf(element, cuts) !== undefined && !isCut(element)) return false;
+  }
+  return noscriptElements(document, cuts).length === 0;
+}
+
+/** Elements within `noscript` that ids or marks name; all marked ones, if no marks are given. */
+function noscriptElements(
+  document: Document,
+  { ids, marks }: { ids: { has(id: string): boolean }; marks: Cuts['marks'] | undefined },
+): Element[] {
+  return [...elementsIn(document)]
+    .filter((element) => element.tagName === 'noscript' && isHtml(element))
+    .flatMap(noscriptElementsOf)
+    .filter((element) => {
+      const id = attribute(element, 'id');
+      const mark = attribute(element, markAttribute);
+      if (id !== undefined && ids.has(id)) return true;
+      return mark !== undefined && (marks === undefined || marks.has(mark.trim()));
+    });
+}
+
+/** A parser with scripts on takes this for text; one with scripts off reads it. */
+function noscriptElementsOf(noscript: Element): Element[] {
+  const text = noscript.childNodes.map((node) => ('value' in node ? node.value : '')).join('');
+  return [...elementsIn(parseFragment(text, { scriptingEnabled: false }))];
+}

@@ -1,0 +1,205 @@
+import { shutBy } from '../core/decide.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
+import { decodeHtml } from '../core/sections/charset.js';
+import { cutPage, readPage, withTarget } from '../core/sections/cut.js';
+import type { Replacement } from '../core/sections/replacement.js';
+import { markAttribute } from '../core/sections/tree.js';
+import { textAnswer } from './answers.js';
+import { tell, type GuardContext } from './context.js';
+import { readCookies } from './cookies.js';
+import { factsOf, type Facts } from './facts.js';
+import { outsiderAnswer } from './outsider.js';
+import type { KnownPage } from './standing.js';
+import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
+
+type Sections = ReadonlyMap<string, readonly Lock[]>;
+
+/**
+ * What is to be done with the application's answer, as sections of it may be locked: those that the
+ * policy names, and those that the page's author has marked. Undefined where there are no locks.
+ */
+export function pageFilter(
+  context: GuardContext,
+  known?: Facts,
+  isMissing = false,
+): PageFilter | undefined {
+  const { policy } = context.standing;
+  if (policy.locks.size === 0) return undefined;
+  const sections: Sections = isMissing ? new Map() : sectionsAt(policy, context.visit.target);
+  return {
+    isCertain: sections.size > 0,
+    filter(page) {
+      try {
+        const filtered = filterPage(context, known, sections, page);
+        return filtered instanceof Promise ? filtered.catch(failed(context)) : filtered;
+      } catch (error) {
+        return failed(context)(error);
+      }
+    },
+  };
+}
+
+const failed = (context: GuardContext) => (error: unknown) => {
+  tell(context, { type: 'failed', message: error instanceof Error ? error.message : 'unknown' });
+  return textAnswer(500, 'Something went wrong here, so this page is not shown. Please try again.');
+};
+
+/** The sections that the policy names of an address, by every reading of it. */
+function sectionsAt(policy: Policy, target: string): Sections {
+  const found = new Map<string, readonly Lock[]>();
+  if (policy.sections.size === 0) return found;
+  const canonical = policy.read(target);
+  for (const reading of canonical.ok ? canonical.readings : []) {
+    for (const [id, locks] of policy.sections.get(reading) ?? []) {
+      found.set(id, [...(found.get(id) ?? []), ...locks]);
+    }
+  }
+  return found;
+}
+
+const isHtml = (type: string) => type.trim() === '' || /^\s*text\/html\s*(;|$)/i.test(type);
+const isXml = (type: string) => /^\s*(application|text)\/([a-z0-9.-]+\+)?xml\s*(;|$)/i.test(type);
+const mark = new RegExp(markAttribute, 'i');
+const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
+
+/** With one letter a byte: ASCII is found in it whatever the encoding. */
+const latin = (body: Uint8Array) => {
+  const text = new TextDecoder('latin1').decode(body);
+  return text.includes('\0') ? text.replaceAll('\0', '') : text;
+};
+
+function filterPage(
+  context: GuardContext,
+  known: Facts | undefined,
+  sections: Sections,
+  page: ServedPage,
+): ReturnType<PageFilter['filter']> {
+  const { contentType, body, status } = page;
+  const isSuccess = status >= 200 && status < 300;
+  const isNamed = sections.size > 0;
+  const isReadable = body !== undefined && isHtml(contentType);
+  if (!isReadable) {
+    const mayBeMarked = body === undefined ? isHtml(contentType) : isXml(contentType);
+    const names = body !== undefined && mayBeMarked ? marksIn(body) : [];
+    // What may hold a section, and cannot be read, is the section.
+    if (isNamed ? isSuccess : body === undefined ? mayBeMarked : names.length > 0) {
+      return withFacts(context, known, (facts) => unread(context, facts, sections, names));
+    }
+    return undefined;
+  }
+  if (!isNamed && !mark.test(latin(body))) return undefined;
+  const text = decodeHtml(body, contentType);
+  return withFacts(context, known, (facts) =>
+    text === undefined
+      ? unread(context, facts, sections, marksIn(body))
+      : cutFor(context, facts, sections, text, isSuccess),
+  );
+}
+
+const marksIn = (body: Uint8Array) =>
+  [...latin(body).matchAll(marked)].map(([, name = '']) => name);
+
+function withFacts<T>(
+  context: GuardContext,
+  known: Facts | undefined,
+  then: (facts: Facts) => T,
+): T | Promise<T> {
+  const facts = known ?? factsOf(context, readCookies(context.visit, context.isSecure));
+  return facts instanceof Promise ? facts.then(then) : then(facts);
+}
+
+/** What is sent of a page that cannot be read: all of it or nothing. */
+function unread(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  marks: readonly string[],
+): FilteredPage {
+  const { locks } = context.standing.policy;
+  const named = marks.map((name) => locks.get(name));
+  if (sections.size + named.length === 0 || named.includes(undefined)) return unreadable;
+  for (const group of [...sections.values(), ...named.map((lock) => (lock ? [lock] : []))]) {
+    const lock = shutBy(group, facts);
+    if (lock !== undefined) return shutAnswer(context, lock);
+  }
+  return { kind: 'as-it-is', headers: privately };
+}
+
+const unreadable = textAnswer(
+  403,
+  'This page may hold something that is locked, and cannot be read for certain.',
+);
+
+/** The answer to an outsider, for a page that the application has answered already. */
+function shutAnswer(context: GuardContext, lock: Lock): FilteredPage {
+  const verdict = outsiderAnswer(context, [lock]);
+  return verdict.kind === 'answer' ? verdict : textAnswer(404, 'There is nothing here.');
+}
+
+/** A page differs from visitor to visitor; search engines may have what strangers get. */
+const privately = { 'cache-control': 'private, no-store', vary: 'Cookie' } as const;
+
+function cutFor(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  text: string,
+  isSuccess: boolean,
+): FilteredPage {
+  const { policy } = context.standing;
+  const { read, cuts } = knownPage(context, text, sections);
+  const ids = new Map<string, Replacement>();
+  const marks = new Map<string, Replacement>();
+  for (const [id, group] of sections) {
+    const lock = shutBy(group, facts);
+    if (lock === undefined) continue;
+    if (read.ids.has(id)) ids.set(id, replacementFor(lock));
+    else if (isSuccess) {
+      // What is to be hidden may be there under another name.
+      tell(context, { type: 'section-missing', lock: lock.name, id });
+      return shutAnswer(context, lock);
+    }
+  }
+  for (const name of read.marks) {
+    const lock = policy.locks.get(name);
+    // A name that no lock has is a slip of the pen, and lets nobody in.
+    if (lock === undefined) marks.set(name, { lock: '', kind: 'closed' });
+    else {
+      const shut = shutBy([lock], facts);
+      if (shut !== undefined) marks.set(name, replacementFor(shut));
+    }
+  }
+  if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };
+  const key = JSON.stringify([...ids, ...marks]);
+  let cut = cuts.get(key);
+  if (cut === undefined) {
+    const { prefix } = policy.site;
+    const addresses = { unlock: `${prefix}/unlock`, script: `${prefix}/page.js` };
+    cut = cutPage(text, { ids, marks }, addresses);
+    if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
+    cuts.set(key, cut);
+  }
+  const body = withTarget(cut, context.visit.target);
+  return {
+    kind: 'changed',
+    headers: { ...privately, 'content-type': 'text/html; charset=utf-8' },
+    body,
+  };
+}
+
+function knownPage({ standing }: GuardContext, text: string, sections: Sections): KnownPage {
+  const wanted = [...sections.keys()];
+  const key = `${wanted.join(' ')}\n${text}`;
+  let known = standing.pages.get(key);
+  if (known === undefined) {
+    known = { read: readPage(text, new Set(wanted)), cuts: new Map() };
+    standing.pages.set(key, known);
+  }
+  return known;
+}
+
+function replacementFor({ name, outsiders, passwords }: Lock): Replacement {
+  if (outsiders === 'not-found') return { lock: name, kind: 'hidden' };
+  const asks = outsiders === 'screen' && passwords.length > 0;
+  return { lock: name, kind: asks ? 'ask' : 'closed' };
+}

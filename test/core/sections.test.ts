@@ -1,0 +1,179 @@
+import assert from 'node:assert/strict';
+import { describe, test } from 'node:test';
+import { decodeHtml } from '../../src/core/sections/charset.js';
+import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
+import type { Replacement } from '../../src/core/sections/replacement.js';
+
+const addresses = { unlock: '/_dorlin/unlock', script: '/_dorlin/page.js' };
+const by = (replacement: Partial<Replacement> = {}): Replacement => ({
+  lock: 'walk',
+  kind: 'ask',
+  ...replacement,
+});
+const cuts: Cuts = { ids: new Map([['x', by()]]), marks: new Map([['walk', by()]]) };
+const page = (body: string) => `<!doctype html><html lang="en"><title>T</title><body>${body}`;
+const cut = (body: string, what: Cuts = cuts) => cutPage(page(body), what, addresses);
+
+describe('nothing of a section is left, and everything else is', () => {
+  // what, the page; SECRET is to go, PUBLIC to stay
+  const table: [string, string][] = [
+    ['an element', '<p>PUBLIC<section id=x>SECRET<img src=SECRET></section>PUBLIC'],
+    [
+      'its attributes',
+      '<div id=x title=SECRET data-a=SECRET style="background:url(SECRET)">SECRET</div>PUBLIC',
+    ],
+    ['comments in it', '<div id=x><!--SECRET--></div><!--PUBLIC-->'],
+    ['a mark', '<div data-dorlin-lock=walk>SECRET</div>PUBLIC'],
+    ['a mark in capitals', '<DIV DATA-DORLIN-LOCK=walk>SECRET</DIV>PUBLIC'],
+    ['an id in references', '<div id="&#120;">SECRET</div>PUBLIC'],
+    ['an id that is there twice', '<p id=x>SECRET</p>PUBLIC<p id=x>SECRET</p>PUBLIC'],
+    ['an end that is implied', '<p id=x>SECRET<p>PUBLIC'],
+    ['an end that is missing', '<p>PUBLIC</p><div id=x>SECRET<p>SECRET'],
+    [
+      'one within another',
+      '<div id=x>SECRET<div data-dorlin-lock=walk>SECRET</div>SECRET</div>PUBLIC',
+    ],
+    ['misnested tags', '<div>PUBLIC<b id=x>SECRET<p>SECRET</b>PUBLIC</p></div>PUBLIC'],
+    ['a row', '<table><tr id=x><td>SECRET<tr><td>PUBLIC</table>'],
+    ['a table body', '<table><tbody id=x><tr><td>SECRET</tbody><tbody><tr><td>PUBLIC</table>'],
+    ['a table', '<table id=x><caption>SECRET<tr><td>SECRET</table>PUBLIC'],
+    ['a list', '<ul id=x><li>SECRET</ul><dl id=x><dt>SECRET</dl>PUBLIC'],
+    ['a template', '<template id=x><p>SECRET</template>PUBLIC'],
+    ['one in a template', '<template><p id=x>SECRET</p><p>PUBLIC</template>'],
+    ['a script', '<script id=x>SECRET</script><script>PUBLIC</script>'],
+    ['a text area', '<textarea id=x>SECRET</textarea>PUBLIC'],
+    ['a picture', '<img id=x src=SECRET alt=SECRET>PUBLIC'],
+    ['a video', '<video id=x poster=SECRET><source src=SECRET></video>PUBLIC'],
+    ['an input', '<input id=x value=SECRET>PUBLIC'],
+    ['a page in a page', '<iframe id=x srcdoc="<p>SECRET"></iframe>PUBLIC'],
+    ['a choice', '<select id=x><option>SECRET</select>PUBLIC'],
+    ['a form', '<form id=x action=SECRET>SECRET<input value=SECRET></form>PUBLIC'],
+    ['in a form', '<form>PUBLIC<div id=x>SECRET</div><input value=PUBLIC></form>'],
+    ['in a paragraph', '<p>PUBLIC <span id=x>SECRET</span> PUBLIC</p>'],
+    ['in a link', '<a href=/>PUBLIC <b id=x>SECRET</b></a>'],
+    ['a drawing', '<svg><g id=x><text>SECRET</text></g><text>PUBLIC</text></svg>'],
+    ['in foreign text', '<svg><foreignObject><p id=x>SECRET</p>PUBLIC</foreignObject></svg>'],
+    ['for those without scripts', '<noscript><p id=x>SECRET</p></noscript>PUBLIC'],
+    ['deep below', `${'<div>'.repeat(400)}<p id=x>SECRET</p>PUBLIC`],
+  ];
+  for (const [name, body] of table) {
+    test(name, () => {
+      const result = cut(body);
+      assert.ok(result !== undefined);
+      assert.doesNotMatch(result, /SECRET/);
+      assert.equal(result.match(/PUBLIC/g)?.length, body.match(/PUBLIC/g)?.length, result);
+    });
+  }
+  test('what stands inside a comment, a script or a text area is no element', () => {
+    const body =
+      '<!--<p id=x>PUBLIC--><script>"<p id=x>PUBLIC"</script><textarea><p id=x>PUBLIC</textarea>';
+    assert.equal(cut(body)?.match(/PUBLIC/g)?.length, 3);
+    assert.equal(readPage(page(body), new Set(['x'])).ids.size, 0);
+  });
+  test('what cannot be cut for certain is not cut at all', () => {
+    assert.equal(cut('<select><div id=x>SECRET</div></select>'), undefined);
+    assert.equal(cut('<p><tr data-dorlin-lock=walk>SECRET'), undefined);
+    assert.equal(cutPage('<body id=x>SECRET', cuts, addresses), undefined);
+    assert.equal(cutPage('<html data-dorlin-lock=walk>SECRET', cuts, addresses), undefined);
+    assert.equal(cutPage('<head id=x><title>SECRET</title></head>', cuts, addresses), undefined);
+    assert.equal(
+      cutPage('<frameset id=x><frame src=SECRET></frameset>', cuts, addresses),
+      undefined,
+    );
+  });
+});
+
+describe('what stands in its place', () => {
+  test('a form that leads back to the section, in the language of the page', () => {
+    const text = cut('<section id=x class=box>SECRET</section>')?.replace('lang="en"', '') ?? '';
+    const back = withTarget(text, '/events?a=1&b="');
+    assert.match(
+      back,
+      /<section id="x" class="box" data-dorlin-section="0"><span class="dorlin-section" role="group"/,
+    );
+    assert.match(back, /<input type="hidden" name="to" value="\/events\?a=1&amp;b=&quot;#x">/);
+    assert.match(back, /<input type="hidden" name="lock" value="walk">/);
+    assert.match(back, /form="dorlin-form-0" required/);
+    assert.match(back, /<script src="\/_dorlin\/page.js" defer/);
+    const german = cutPage('<html lang=de-AT><p id=x>', cuts, addresses);
+    assert.match(german ?? '', /Dieser Teil ist verschlossen/);
+  });
+  test('a sentence where it is closed, and nothing where it is hidden', () => {
+    const closed = cut('<p id=x>SECRET</p>', {
+      ids: new Map([['x', by({ kind: 'closed' })]]),
+      marks: new Map(),
+    });
+    assert.match(closed ?? '', /This part is closed/);
+    assert.doesNotMatch(closed ?? '', /<form|page\.js/);
+    const hidden = cut('<p id=x>SECRET</p>PUBLIC', {
+      ids: new Map([['x', by({ kind: 'hidden' })]]),
+      marks: new Map(),
+    });
+    assert.doesNotMatch(hidden ?? '', /SECRET|form|password|locked/);
+  });
+  test('forms stay where they are put, in every kind of element', () => {
+    for (const tag of [
+      'tr',
+      'tbody',
+      'table',
+      'ul',
+      'dl',
+      'p',
+      'h2',
+      'span',
+      'form',
+      'img',
+      'a',
+      'td',
+    ]) {
+      const around: Record<string, string> = { tbody: '<table>', tr: '<table>', td: '<table><tr>' };
+      const body = `${around[tag] ?? ''}<${tag} id=x>`;
+      const again = cut(body) ?? '';
+      const found = readPage(again, new Set(['x']));
+      assert.equal(found.ids.size, 1, tag);
+      assert.match(
+        again,
+        /id="x"[^>]*data-dorlin-section="0"[^>]*>(<(tbody|tr|td|li|dd)>)*<span class="dorlin-section"/,
+        tag,
+      );
+    }
+  });
+});
+
+describe('a page is read in the encoding in which browsers read it, or not at all', () => {
+  const bytes = (...parts: (string | number[])[]) =>
+    Uint8Array.from(
+      parts.flatMap((part) => (typeof part === 'string' ? [...Buffer.from(part, 'latin1')] : part)),
+    );
+  // what, bytes, Content-Type → text, or undefined for what is uncertain
+  const table: [string, Uint8Array, string, string | undefined][] = [
+    ['UTF-8', new TextEncoder().encode('<p>é'), 'text/html; charset=utf-8', '<p>é'],
+    ['UTF-8 that nobody declares', new TextEncoder().encode('<p>é'), 'text/html', '<p>é'],
+    ['windows-1252 by its header', bytes('<p>', [0xe9]), 'text/html; charset="ISO-8859-1"', '<p>é'],
+    ['windows-1252 that nobody declares', bytes('<p>', [0xe9]), 'text/html', '<p>é'],
+    [
+      'by its meta',
+      bytes('<meta charset=windows-1251><p>', [0xe9]),
+      'text/html',
+      '<meta charset=windows-1251><p>й',
+    ],
+    [
+      'a mark before the header',
+      bytes([0xef, 0xbb, 0xbf], '<p>'),
+      'text/html; charset=utf-16',
+      '<p>',
+    ],
+    ['UTF-16 by its mark', bytes([0xff, 0xfe], '<\0p\0>\0'), 'text/html', '<p>'],
+    ['UTF-16 by its header', bytes('<\0p\0>\0'), 'text/html; charset=utf-16le', '<p>'],
+    ['UTF-16 that nobody declares', bytes('<\0p\0>\0'), 'text/html', undefined],
+    ['with states, by its header', bytes('<p>'), 'text/html; charset=iso-2022-jp', '<p>'],
+    ['with states, by its meta', bytes('<meta charset=iso-2022-jp><p>'), 'text/html', undefined],
+    ['with an escape', bytes('<p>', [0x1b], '$B'), 'text/html', undefined],
+    ['an encoding of no standard', bytes('<p>'), 'text/html; charset=x-ours', undefined],
+  ];
+  for (const [name, body, type, expected] of table) {
+    test(name, () => {
+      assert.equal(decodeHtml(body, type), expected);
+    });
+  }
+});

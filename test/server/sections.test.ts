@@ -1,0 +1,282 @@
+import assert from 'node:assert/strict';
+import { randomInt } from 'node:crypto';
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { after, before, describe, test } from 'node:test';
+import { brotliCompressSync, deflateSync, gzipSync } from 'node:zlib';
+import { guardListener } from '../../src/adapters/node.js';
+import { policyText, testPolicy } from '../support/policies.js';
+import { runSite } from '../support/sites.js';
+import { testGuard } from '../support/guards.js';
+
+const locks = {
+  walk: {
+    covers: ['/events#walk'],
+    passwords: { ww: 'stones' },
+    remember: '1 day',
+    bypass: ['staff'],
+  },
+  desk: { covers: ['/press/#desk'], passwords: { dd: 'ink' }, remember: '1 day' },
+  gone: { covers: ['/old#gone'], passwords: { gg: 'x' } },
+  hidden: { covers: ['/events#papers'], bypass: ['staff'], outsiders: 'not-found' },
+  members: { covers: ['/members/'], passwords: { mm: 'owl' } },
+};
+const rest = {
+  bypasses: { staff: { roles: ['editor'] } },
+  identity: { header: { from: 'trustedProxies', roles: 'X-Roles' } },
+};
+const site = { trustedProxies: ['127.0.0.1'] };
+const html = (body: string) => `<!doctype html><html lang="en"><title>T</title><body>${body}`;
+const events = html(
+  '<p>PUBLIC</p><section id="walk">SECRET<img src="a.png"></section><div id="papers">SECRET</div>',
+);
+const files = {
+  'events.html': events,
+  'press/index.html': html('<p id=desk>SECRET</p>PUBLIC'),
+  'old.html': html('<p id=renamed>SECRET</p>'),
+  'marked.html': html('PUBLIC<p DATA-Dorlin-Lock=" members ">SECRET</p>'),
+  'slip.html': html('PUBLIC<p data-dorlin-lock="membres">SECRET</p>'),
+  'plain.html': html('PUBLIC'),
+  'data.json': '{"PUBLIC": 1}',
+  '404.html': html('NOTHING'),
+};
+
+describe('sections of a folder of files', () => {
+  let served: Awaited<ReturnType<typeof runSite>>;
+  before(async () => {
+    served = await runSite(files, await policyText(locks, site, rest));
+  });
+  after(() => served.close());
+  const get = (path: string, headers: Record<string, string> = {}, method = 'GET') =>
+    fetch(served.url + path, { headers, method, redirect: 'manual' });
+
+  test('strangers get the page without them, with a form in their place', async () => {
+    const page = await get('/events?x=1');
+    const text = await page.text();
+    assert.equal(page.status, 200);
+    assert.doesNotMatch(text, /SECRET|a\.png/);
+    assert.match(text, /PUBLIC/);
+    assert.match(text, /name="to" value="\/events\?x=1#walk"/);
+    assert.equal(page.headers.get('content-length'), String(Buffer.byteLength(text)));
+    assert.equal(page.headers.get('cache-control'), 'private, no-store');
+    assert.match(page.headers.get('vary') ?? '', /Cookie/);
+    assert.equal(page.headers.get('x-robots-tag'), null);
+    for (const name of ['etag', 'last-modified', 'accept-ranges']) {
+      assert.equal(page.headers.get(name), null, name);
+    }
+    // The hidden one leaves its element and no trace of a lock.
+    assert.match(text, /<div id="papers" data-dorlin-section="1"><\/div>/);
+  });
+
+  test('no spelling, range, condition or method gets at them', async () => {
+    const etag = 'W/"1"';
+    for (const path of [
+      '/events',
+      '/EVENTS.html',
+      '/%65vents/',
+      '//events',
+      '/events;a=b',
+      '/press',
+      '/press/index.html',
+    ]) {
+      for (const headers of [
+        {},
+        { range: 'bytes=0-400' },
+        { 'if-none-match': '*' },
+        { 'if-none-match': etag },
+        { 'if-modified-since': new Date().toUTCString() },
+        { 'accept-encoding': 'gzip' },
+        { accept: 'application/json' },
+      ]) {
+        for (const method of ['GET', 'HEAD', 'POST', 'OPTIONS']) {
+          const answer = await get(path, headers, method);
+          const label = `${method} ${path} ${JSON.stringify(headers)}`;
+          assert.doesNotMatch(await answer.text(), /SECRET/, label);
+          assert.ok(![206, 304].includes(answer.status), label);
+          if (method === 'HEAD') assert.equal(answer.headers.get('content-length'), null, label);
+        }
+      }
+    }
+  });
+
+  test('the password opens them, for this page alone, and roles see them at once', async () => {
+    const unlocked = await fetch(`${served.url}/_dorlin/unlock`, {
+      method: 'POST',
+      redirect: 'manual',
+      body: new URLSearchParams({ lock: 'walk', password: 'stones', to: '/events#walk' }),
+    });
+    assert.equal(unlocked.headers.get('location'), '/events#walk');
+    const cookie = unlocked.headers
+      .getSetCookie()
+      .map((line) => line.split(';')[0])
+      .join('; ');
+    const page = await get('/events', { cookie });
+    const text = await page.text();
+    assert.match(text, /<section id="walk">SECRET/);
+    assert.doesNotMatch(text, /papers">SECRET/);
+    assert.doesNotMatch(await (await get('/press/', { cookie })).text(), /SECRET/);
+    const staff = await get('/events', { 'x-roles': 'editor' });
+    assert.equal(await staff.text(), events);
+    assert.equal(staff.headers.get('cache-control'), 'private, no-store');
+    assert.equal(staff.headers.get('etag'), null);
+  });
+
+  test('marks count in every page; a slip of the pen lets nobody in', async () => {
+    const marked = await (await get('/marked')).text();
+    assert.doesNotMatch(marked, /SECRET/);
+    assert.match(marked, /PUBLIC.*dorlin-form-0/s);
+    const slip = await (await get('/slip')).text();
+    assert.doesNotMatch(slip, /SECRET|<form/);
+    assert.match(slip, /PUBLIC.*This part is closed/s);
+  });
+
+  test('a page that lost its section is shut as a whole, and its owner is told', async () => {
+    const answer = await get('/old');
+    assert.equal(answer.status, 403);
+    assert.match(await answer.text(), /This page is locked/);
+    assert.ok(
+      served.events.some((event) => event.type === 'section-missing' && event.id === 'gone'),
+    );
+  });
+
+  test('what has no section passes as it is, stored copies included', async () => {
+    const plain = await get('/plain');
+    assert.equal(await plain.text(), files['plain.html']);
+    const etag = plain.headers.get('etag') ?? '';
+    assert.equal((await get('/plain', { 'if-none-match': etag })).status, 304);
+    assert.equal((await get('/data.json', { range: 'bytes=0-3' })).status, 206);
+    const missing = await get('/nothing');
+    assert.equal(missing.status, 404);
+    assert.equal(await missing.text(), files['404.html']);
+  });
+});
+
+describe('sections of what an application answers', async () => {
+  const policy = await testPolicy(locks, site, rest);
+  /** Asks for an address of an application behind the guard. */
+  async function answerOf(
+    application: (request: IncomingMessage, response: ServerResponse) => void,
+    path = '/events',
+    headers: Record<string, string> = {},
+  ) {
+    const { guard } = await testGuard(policy);
+    const server = createServer(guardListener(guard, application));
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const { port } = server.address() as AddressInfo;
+    try {
+      const answer = await fetch(`http://127.0.0.1:${port}${path}`, { headers });
+      return { status: answer.status, headers: answer.headers, text: await answer.text() };
+    } finally {
+      server.closeAllConnections();
+      server.close();
+    }
+  }
+  const type = { 'content-type': 'text/html; charset=utf-8' };
+
+  test('however it writes: at once, in pieces, with headers in any form', async () => {
+    const ways: ((response: ServerResponse) => void)[] = [
+      (response) => response.writeHead(200, type).end(events),
+      (response) => response.writeHead(200, 'Fine', ['Content-Type', 'text/html']).end(events),
+      (response) => {
+        response.setHeader('Content-Type', 'text/html');
+        response.setHeader('Vary', 'Accept');
+        response.end(Buffer.from(events));
+      },
+      (response) => {
+        response.flushHeaders();
+        response.end(events);
+      },
+      (response) => {
+        response.writeHead(200, { ...type, 'content-length': Buffer.byteLength(events) });
+        for (let at = 0; at < events.length;) {
+          const next = at + randomInt(1, 9);
+          response.write(events.slice(at, next));
+          at = next;
+        }
+        response.end();
+      },
+    ];
+    for (const [at, way] of ways.entries()) {
+      const { status, text, headers } = await answerOf((_, response) => {
+        way(response);
+      });
+      assert.equal(status, 200, String(at));
+      assert.doesNotMatch(text, /SECRET/, String(at));
+      assert.match(text, /PUBLIC/, String(at));
+      assert.equal(headers.get('content-type'), 'text/html; charset=utf-8');
+      assert.match(headers.get('vary') ?? '', at === 2 ? /Accept, Cookie/ : /Cookie/);
+    }
+  });
+
+  test('however it is coded, and not at all where that is not known', async () => {
+    const codings: [string, Buffer, number][] = [
+      ['gzip', gzipSync(events), 200],
+      ['br', brotliCompressSync(events), 200],
+      ['deflate', deflateSync(events), 200],
+      ['gzip, br', brotliCompressSync(gzipSync(events)), 200],
+      ['identity', Buffer.from(events), 200],
+      ['gzip', Buffer.from(events), 403],
+      ['rot13', Buffer.from(events), 403],
+    ];
+    for (const [coding, body, expected] of codings) {
+      const { status, text, headers } = await answerOf((_, response) => {
+        response.writeHead(200, { ...type, 'content-encoding': coding }).end(body);
+      });
+      assert.equal(status, expected, coding);
+      assert.doesNotMatch(text, /SECRET/, coding);
+      assert.equal(headers.get('content-encoding'), null);
+    }
+  });
+
+  test('something else than a page at its address is shut, as it may hold them too', async () => {
+    const kinds: [Record<string, string>, string, number, number][] = [
+      [{ 'content-type': 'application/json' }, '{"text":"SECRET"}', 200, 403],
+      [{ 'content-type': 'text/html' }, events.slice(0, 80), 206, 403],
+      [{ 'content-type': 'application/xhtml+xml' }, events, 200, 403],
+      [{ 'content-type': 'text/html; charset=x-ours' }, events, 200, 403],
+      [{ 'content-type': 'text/html' }, 'nothing', 404, 404],
+    ];
+    for (const [headers, body, status, expected] of kinds) {
+      const answer = await answerOf((_, response) => {
+        response.writeHead(status, headers).end(body);
+      });
+      assert.equal(answer.status, expected, JSON.stringify(headers));
+      assert.doesNotMatch(answer.text, /SECRET/);
+    }
+  });
+
+  test('marked pages in XML, in parts and in unknown codings are shut; others pass', async () => {
+    const marked = '<p data-dorlin-lock="members">SECRET</p>';
+    const cases: [Record<string, string>, string, number, number][] = [
+      [{ 'content-type': 'application/xhtml+xml' }, marked, 200, 403],
+      [{ 'content-type': 'text/html', 'content-range': 'bytes 0-1/9' }, marked, 206, 403],
+      [{ 'content-type': 'text/html', 'content-encoding': 'rot13' }, marked, 200, 403],
+      [{ 'content-type': 'application/xml' }, '<p>PUBLIC</p>', 200, 200],
+      [{ 'content-type': 'text/plain' }, marked.replace('SECRET', 'as text'), 200, 200],
+    ];
+    for (const [headers, body, status, expected] of cases) {
+      const answer = await answerOf((_, response) => {
+        response.writeHead(status, headers).end(body);
+      }, '/other');
+      assert.equal(answer.status, expected, JSON.stringify(headers));
+      assert.doesNotMatch(answer.text, /SECRET/);
+    }
+  });
+
+  test('it is asked for the whole page, without conditions', async () => {
+    const asked: IncomingMessage['headers'][] = [];
+    const application = (request: IncomingMessage, response: ServerResponse) => {
+      asked.push(request.headers);
+      response.writeHead(200, type).end(events);
+    };
+    const headers = { range: 'bytes=0-1', 'if-none-match': '*', 'accept-encoding': 'gzip, zstd' };
+    await answerOf(application, '/events', headers);
+    await answerOf(application, '/other', headers);
+    assert.equal(
+      asked[0]?.range ?? asked[0]?.['if-none-match'] ?? asked[0]?.['accept-encoding'],
+      undefined,
+    );
+    assert.equal(asked[1]?.range, 'bytes=0-1');
+    assert.match(asked[1]['accept-encoding'] as string, /^gzip(?!.*zstd)/);
+  });
+});
