@@ -32,6 +32,8 @@ const ofBody = [
   'transfer-encoding',
 ];
 
+type SendAnswer = (answer: Extract<FilteredPage, { kind: 'answer' }>) => void;
+
 /**
  * Holds the application's answer back until it is whole, where it may have sections, and sends what
  * the filter makes of it. Everything else passes by untouched.
@@ -40,96 +42,216 @@ export function holdPage(
   request: IncomingMessage,
   response: ServerResponse,
   page: PageFilter,
-  sendAnswer: (answer: Extract<FilteredPage, { kind: 'answer' }>) => void,
+  sendAnswer: SendAnswer,
 ): void {
   askForWhole(request, page.isCertain);
-  const writeHead = response.writeHead.bind(response);
-  const write = response.write.bind(response);
-  const end = response.end.bind(response);
-  const flushHeaders = response.flushHeaders.bind(response);
-  const chunks: Buffer[] = [];
-  let length = 0;
-  let state: 'unknown' | 'held' | 'passing' = 'unknown';
+  // Functions that all responses share, as making them anew for each would cost more than the rest.
+  const held = response as HeldResponse;
+  held[hold] = new Hold(request, response, page, sendAnswer);
+  response.writeHead = heldWriteHead as ServerResponse['writeHead'];
+  response.write = heldWrite as ServerResponse['write'];
+  response.end = heldEnd as ServerResponse['end'];
+  response.flushHeaders = heldFlushHeaders;
+}
 
-  const letPass = () => {
-    state = 'passing';
-    Object.assign(response, { writeHead, write, end, flushHeaders });
-  };
-  const start = () => {
-    if (state !== 'unknown') return;
-    if (isHeld(request, response, page)) state = 'held';
-    else {
-      if (request.method === 'HEAD' && isPage(response)) removeAll(response, ofBody);
-      letPass();
+const hold = Symbol('dorlin.hold');
+type HeldResponse = ServerResponse & { [hold]?: Hold };
+type AnyFunction = (...all: unknown[]) => unknown;
+
+function holdOf(response: HeldResponse): Hold {
+  const found = response[hold];
+  if (found === undefined) throw new Error('an answer that is not held was written as if it were');
+  return found;
+}
+
+function heldWriteHead(this: HeldResponse, ...all: unknown[]): unknown {
+  return holdOf(this).writeHead(all);
+}
+function heldFlushHeaders(this: HeldResponse): void {
+  if (holdOf(this).passes()) this.flushHeaders();
+}
+function heldWrite(this: HeldResponse, ...all: unknown[]): unknown {
+  if (holdOf(this).passes()) return (this.write as AnyFunction)(...all);
+  holdOf(this).keep(all[0], all[1]);
+  const callback = all.find((one) => typeof one === 'function');
+  if (callback !== undefined) process.nextTick(callback);
+  return true;
+}
+function heldEnd(this: HeldResponse, ...all: unknown[]): unknown {
+  if (holdOf(this).passes()) return (this.end as AnyFunction)(...all);
+  holdOf(this).keep(all[0], all[1]);
+  holdOf(this).finish(all.find((one) => typeof one === 'function') as (() => void) | undefined);
+  return this;
+}
+
+/** One answer that is held back, or is found to need no holding. */
+class Hold {
+  readonly #own: Pick<ServerResponse, 'writeHead' | 'write' | 'end' | 'flushHeaders'>;
+  #state: 'unknown' | 'held' | 'passing' = 'unknown';
+  /** What the application gave to `writeHead`; its headers are not set until that must be. */
+  #head: unknown[] | undefined;
+  #chunks: Buffer[] = [];
+  #length = 0;
+
+  constructor(
+    readonly request: IncomingMessage,
+    readonly response: ServerResponse,
+    readonly page: PageFilter,
+    readonly sendAnswer: SendAnswer,
+  ) {
+    // Given back as they are, and called on the response alone.
+    // eslint-disable-next-line @typescript-eslint/unbound-method
+    const { writeHead, write, end, flushHeaders } = response;
+    this.#own = { writeHead, write, end, flushHeaders };
+  }
+
+  writeHead(all: unknown[]): unknown {
+    const { response } = this;
+    if (this.#state === 'unknown') {
+      this.#head = all;
+      response.statusCode = Number(all[0]);
     }
-  };
-  const keep = (chunk: unknown, encoding: unknown) => {
+    if (!this.passes()) return response;
+    return (this.#own.writeHead as AnyFunction).apply(response, all);
+  }
+
+  /** Whether the answer passes by; found out when its first byte or its headers are written. */
+  passes(): boolean {
+    if (this.#state === 'unknown') {
+      const type = this.#header('content-type');
+      if (isHeld(this.request, this.response, this.page, type)) this.#state = 'held';
+      else {
+        if (this.request.method === 'HEAD' && isPage(type)) this.#forgetBody();
+        this.#letPass();
+      }
+    }
+    return this.#state === 'passing';
+  }
+
+  /** A header as the application has set it, or has given to `writeHead`. */
+  #header(name: string): string {
+    let value: unknown = this.response.getHeader(name);
+    const given = this.#head?.at(-1);
+    if (typeof given === 'object' && given !== null) {
+      if (Array.isArray(given)) {
+        for (const [other, one] of headersIn(given)) if (other.toLowerCase() === name) value = one;
+      } else {
+        // Without a list of them all, as this is done at every answer.
+        for (const other in given) {
+          if (other.length === name.length && other.toLowerCase() === name)
+            value = (given as Record<string, unknown>)[other];
+        }
+      }
+    }
+    return typeof value === 'string' ? value : Array.isArray(value) ? value.join(', ') : '';
+  }
+
+  #letPass(): void {
+    this.#state = 'passing';
+    Object.assign(this.response, this.#own);
+  }
+
+  #forgetBody(): void {
+    this.#takeHead();
+    removeAll(this.response, ofBody);
+  }
+
+  /** Sets what was given to `writeHead`, so that it can be changed. */
+  #takeHead(): void {
+    const head = this.#head;
+    if (head === undefined) return;
+    this.#head = undefined;
+    if (typeof head[1] === 'string') this.response.statusMessage = head[1];
+    const seen = new Set<string>();
+    for (const [name, value] of headersIn(head.at(-1))) {
+      const key = name.toLowerCase();
+      const before = seen.has(key) ? this.response.getHeader(key) : undefined;
+      seen.add(key);
+      const values = before === undefined ? value : [before, value].flat();
+      this.response.setHeader(name, values as OutgoingHttpHeader);
+    }
+    head.length = 1;
+  }
+
+  keep(chunk: unknown, encoding: unknown): void {
     if (chunk === undefined || chunk === null || typeof chunk === 'function') return;
     const bytes =
       typeof chunk === 'string'
         ? Buffer.from(chunk, typeof encoding === 'string' ? (encoding as BufferEncoding) : 'utf8')
-        : Buffer.from(chunk as Uint8Array);
-    length += bytes.length;
-    if (length <= maxPageBytes) chunks.push(bytes);
-    else chunks.length = 0;
-  };
-  const finish = async (done: unknown) => {
-    const original = Buffer.concat(chunks);
-    const body = length > maxPageBytes ? undefined : await decoded(response, original);
-    const contentType = String(response.getHeader('content-type') ?? '');
-    const filtered = await page.filter({ status: response.statusCode, contentType, body });
-    letPass();
+        : Buffer.isBuffer(chunk)
+          ? chunk
+          : Buffer.from(chunk as Uint8Array);
+    this.#length += bytes.length;
+    if (this.#length <= maxPageBytes) this.#chunks.push(bytes);
+    else this.#chunks = [];
+  }
+
+  finish(done: (() => void) | undefined): void {
+    const { response } = this;
+    const fail = () => response.destroy();
+    const [first] = this.#chunks;
+    const original =
+      first !== undefined && this.#chunks.length === 1 ? first : Buffer.concat(this.#chunks);
+    const send = (body: Buffer | undefined) => {
+      const contentType = this.#header('content-type');
+      const status = response.statusCode;
+      const letters = body?.toString('latin1');
+      const filtered = this.page.filter({ status, contentType, body, letters });
+      if (!(filtered instanceof Promise)) this.#send(filtered, original, done);
+      else {
+        filtered
+          .then((found) => {
+            this.#send(found, original, done);
+          })
+          .catch(fail);
+      }
+    };
+    const coding = this.#header('content-encoding');
+    if (response.statusCode === 206 || this.#length > maxPageBytes) send(undefined);
+    else if (coding === '') send(original);
+    else decoded(coding, original).then(send).catch(fail);
+  }
+
+  #send(
+    filtered: FilteredPage | undefined,
+    original: Buffer,
+    done: (() => void) | undefined,
+  ): void {
+    const { response } = this;
+    const head = this.#head;
+    this.#letPass();
     if (filtered?.kind === 'answer') {
       for (const name of response.getHeaderNames()) response.removeHeader(name);
       response.statusMessage = '';
-      sendAnswer(filtered);
+      this.sendAnswer(filtered);
+    } else if (this.#length > maxPageBytes) {
+      // What was too long was let go of, and is no page that could be sent.
+      response.destroy();
+    } else if (filtered === undefined) {
+      if (head !== undefined) (response.writeHead as AnyFunction)(...head);
+      response.end(original);
     } else {
-      const content = filtered?.kind === 'changed' ? Buffer.from(filtered.body) : original;
-      if (filtered !== undefined) {
-        removeAll(response, filtered.kind === 'changed' ? ofBody : ofCopies);
-        setAll(response, filtered.headers);
-      }
-      // What was too long was let go of; it is only reached here if it was no page at all.
-      if (length > maxPageBytes && filtered?.kind !== 'changed') response.destroy();
-      else {
-        response.removeHeader('transfer-encoding');
-        response.setHeader('content-length', content.length);
-        response.end(content);
-      }
+      this.#takeHead();
+      removeAll(response, filtered.kind === 'changed' ? ofBody : ofCopies);
+      setAll(response, filtered.headers);
+      const content = filtered.kind === 'changed' ? Buffer.from(filtered.body) : original;
+      response.setHeader('content-length', content.length);
+      response.end(content);
     }
-    if (typeof done === 'function') (done as () => void)();
-  };
+    done?.();
+  }
+}
 
-  Object.assign(response, {
-    writeHead(status: number, ...rest: unknown[]) {
-      response.statusCode = status;
-      if (typeof rest[0] === 'string') response.statusMessage = rest[0];
-      takeHeaders(response, rest.at(-1));
-      start();
-      if (state === 'passing') writeHead(status);
-      return response;
-    },
-    flushHeaders() {
-      start();
-      if (state === 'passing') flushHeaders();
-    },
-    write(chunk: unknown, encoding?: unknown, done?: unknown) {
-      start();
-      if (state === 'passing') return write(chunk, encoding as never, done as never);
-      keep(chunk, encoding);
-      const callback = typeof encoding === 'function' ? encoding : done;
-      if (typeof callback === 'function') process.nextTick(callback);
-      return true;
-    },
-    end(chunk?: unknown, encoding?: unknown, done?: unknown) {
-      start();
-      if (state === 'passing') return end(chunk as string, encoding as never, done as never);
-      keep(chunk, encoding);
-      const callback = [chunk, encoding, done].find((one) => typeof one === 'function');
-      finish(callback).catch(() => response.destroy());
-      return response;
-    },
-  });
+/** The headers given to `writeHead`, in each of the forms that it takes. */
+function headersIn(given: unknown): [string, unknown][] {
+  if (typeof given !== 'object' || given === null) return [];
+  if (!Array.isArray(given)) {
+    return Object.entries(given).filter(([, value]) => value !== undefined);
+  }
+  if (given.every(Array.isArray)) return given as [string, unknown][];
+  return given.flatMap((name, at): [string, unknown][] =>
+    at % 2 === 0 ? [[String(name), given[at + 1]]] : [],
+  );
 }
 
 function askForWhole(request: IncomingMessage, isCertain: boolean): void {
@@ -146,59 +268,37 @@ function askForWhole(request: IncomingMessage, isCertain: boolean): void {
   request.headers['accept-encoding'] = known.length > 0 ? known.join(',').trim() : 'identity';
 }
 
-function isHeld(request: IncomingMessage, response: ServerResponse, page: PageFilter): boolean {
-  const { statusCode } = response;
+function isHeld(
+  { method }: IncomingMessage,
+  { statusCode }: ServerResponse,
+  page: PageFilter,
+  type: string,
+): boolean {
   const hasNoBody = statusCode < 200 || statusCode === 204 || statusCode === 304;
-  if (hasNoBody || request.method === 'HEAD') return false;
-  if (statusCode >= 300 && statusCode < 400) return false;
-  return page.isCertain || isPage(response);
+  if (hasNoBody || method === 'HEAD' || (statusCode >= 300 && statusCode < 400)) return false;
+  return page.isCertain || isPage(type);
 }
 
 /** HTML or XML, or what a browser may take for it. */
-function isPage(response: ServerResponse): boolean {
-  const type = String(response.getHeader('content-type') ?? '');
-  return type.trim() === '' || /html|xml/i.test(type);
-}
+const isPage = (type: string) => /html|xml/i.test(type) || type.trim() === '';
 
-/** The body without its content codings; undefined where it is a part, or in an unknown one. */
-async function decoded(response: ServerResponse, body: Buffer): Promise<Buffer | undefined> {
-  if (response.statusCode === 206) return undefined;
-  const codings = String(response.getHeader('content-encoding') ?? '')
+/** The body without its content codings; undefined where one is not known. */
+async function decoded(coding: string, body: Buffer): Promise<Buffer | undefined> {
+  const codings = coding
     .split(',')
-    .map((coding) => coding.trim().toLowerCase())
-    .filter((coding) => coding !== '' && coding !== 'identity');
+    .map((one) => one.trim().toLowerCase())
+    .filter((one) => one !== '' && one !== 'identity');
   let bytes = body;
-  for (const coding of codings.reverse()) {
-    if (!(coding in decoders)) return undefined;
+  for (const one of codings.reverse()) {
+    if (!(one in decoders)) return undefined;
     try {
-      const decode = decoders[coding as keyof typeof decoders];
+      const decode = decoders[one as keyof typeof decoders];
       bytes = await decode(bytes, { maxOutputLength: maxPageBytes });
     } catch {
       return undefined;
     }
   }
   return bytes;
-}
-
-/** Sets what was given to `writeHead`, in each of the forms that it takes. */
-function takeHeaders(response: ServerResponse, given: unknown): void {
-  if (typeof given !== 'object' || given === null) return;
-  const pairs: [string, unknown][] = Array.isArray(given)
-    ? given.every(Array.isArray)
-      ? (given as [string, unknown][])
-      : given.flatMap((name, at): [string, unknown][] =>
-          at % 2 === 0 ? [[String(name), given[at + 1]]] : [],
-        )
-    : Object.entries(given);
-  const seen = new Set<string>();
-  for (const [name, value] of pairs) {
-    if (value === undefined) continue;
-    const key = name.toLowerCase();
-    const before = seen.has(key) ? response.getHeader(key) : undefined;
-    seen.add(key);
-    const values = before === undefined ? value : [before, value].flat();
-    response.setHeader(name, values as OutgoingHttpHeader);
-  }
 }
 
 function removeAll(response: ServerResponse, names: readonly string[]): void {

@@ -59,12 +59,13 @@ function sectionsAt(policy: Policy, target: string): Sections {
 
 const isHtml = (type: string) => type.trim() === '' || /^\s*text\/html\s*(;|$)/i.test(type);
 const isXml = (type: string) => /^\s*(application|text)\/([a-z0-9.-]+\+)?xml\s*(;|$)/i.test(type);
-const mark = new RegExp(markAttribute, 'i');
 const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
 
-/** With one letter a byte: ASCII is found in it whatever the encoding. */
-const latin = (body: Uint8Array) => {
-  const text = new TextDecoder('latin1').decode(body);
+const bytesAsLetters = new TextDecoder('latin1');
+
+/** In small letters, one for each byte: ASCII is found in it whatever the encoding. */
+const lettersOf = ({ body, letters }: ServedPage) => {
+  const text = (letters ?? bytesAsLetters.decode(body ?? new Uint8Array())).toLowerCase();
   return text.includes('\0') ? text.replaceAll('\0', '') : text;
 };
 
@@ -80,24 +81,24 @@ function filterPage(
   const isReadable = body !== undefined && isHtml(contentType);
   if (!isReadable) {
     const mayBeMarked = body === undefined ? isHtml(contentType) : isXml(contentType);
-    const names = body !== undefined && mayBeMarked ? marksIn(body) : [];
+    const names = body !== undefined && mayBeMarked ? marksIn(page) : [];
     // What may hold a section, and cannot be read, is the section.
     if (isNamed ? isSuccess : body === undefined ? mayBeMarked : names.length > 0) {
       return withFacts(context, known, (facts) => unread(context, facts, sections, names));
     }
     return undefined;
   }
-  if (!isNamed && !mark.test(latin(body))) return undefined;
+  if (!isNamed && !lettersOf(page).includes(markAttribute)) return undefined;
   const text = decodeHtml(body, contentType);
   return withFacts(context, known, (facts) =>
     text === undefined
-      ? unread(context, facts, sections, marksIn(body))
+      ? unread(context, facts, sections, marksIn(page))
       : cutFor(context, facts, sections, text, isSuccess),
   );
 }
 
-const marksIn = (body: Uint8Array) =>
-  [...latin(body).matchAll(marked)].map(([, name = '']) => name);
+const marksIn = (page: ServedPage) =>
+  [...lettersOf(page).matchAll(marked)].map(([, name = '']) => name);
 
 function withFacts<T>(
   context: GuardContext,

@@ -33,6 +33,8 @@ export interface ServedPage {
    * be had: a part of it, one that is too long, an unknown coding.
    */
   readonly body: Uint8Array | undefined;
+  /** The body with one letter for each byte (latin1), where the platform is quick with that. */
+  readonly letters?: string | undefined;
 }
 
 /** What is to be sent in the place of the application's answer. */
