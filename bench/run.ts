@@ -2,6 +2,7 @@
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
+import { benchSections } from './sections.js';
 import { benchServing } from './serving.js';
 import { benchSpellings } from './spellings.js';
 import { benchStart } from './start.js';
@@ -10,6 +11,7 @@ const benches = {
   decision: benchDecision,
   start: benchStart,
   guessing: benchGuessing,
+  sections: benchSections,
   serving: benchServing,
   spellings: benchSpellings,
 } as const;

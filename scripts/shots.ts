@@ -26,6 +26,13 @@ const phone = await freshPage(browser, demo.url, {
 await phone.goto('/visits/teacher-pack');
 await phone.screenshot({ path: `${folder}/screen-phone.png` });
 
+await page.goto('/public-nights');
+await page.unlock('heather-lantern-slow-comet');
+await page.goto('/events');
+await page.locator('#night-walk').scrollIntoViewIfNeeded();
+await page.mouse.wheel(0, 160);
+await page.waitForTimeout(300);
+await page.screenshot({ path: `${folder}/section.png` });
 await page.goto('/sign-in');
 await page.screenshot({ path: `${folder}/sign-in.png` });
 

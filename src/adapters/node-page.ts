@@ -119,7 +119,9 @@ class Hold {
   passes(): boolean {
     if (this.#state === 'unknown') {
       const type = this.#header('content-type');
-      if (isHeld(this.request, this.response, this.page, type)) this.#state = 'held';
+      const mayHold = isHeld(this.request, this.response, this.page, type);
+      const isPlain = mayHold && this.response.statusCode === 200 && this.#isPlain();
+      if (mayHold && !isPlain) this.#state = 'held';
       else {
         if (this.request.method === 'HEAD' && isPage(type)) this.#forgetBody();
         this.#letPass();
@@ -144,6 +146,11 @@ class Hold {
       }
     }
     return typeof value === 'string' ? value : Array.isArray(value) ? value.join(', ') : '';
+  }
+
+  #isPlain(): boolean {
+    const etag = this.#header('etag');
+    return etag !== '' && this.page.isPlain(etag);
   }
 
   #letPass(): void {
@@ -196,7 +203,8 @@ class Hold {
       const contentType = this.#header('content-type');
       const status = response.statusCode;
       const letters = body?.toString('latin1');
-      const filtered = this.page.filter({ status, contentType, body, letters });
+      const etag = this.#header('etag');
+      const filtered = this.page.filter({ status, contentType, body, letters, etag });
       if (!(filtered instanceof Promise)) this.#send(filtered, original, done);
       else {
         filtered

@@ -23,11 +23,13 @@ export function pageFilter(
   known?: Facts,
   isMissing = false,
 ): PageFilter | undefined {
-  const { policy } = context.standing;
+  const { standing } = context;
+  const { policy } = standing;
   if (policy.locks.size === 0) return undefined;
   const sections: Sections = isMissing ? new Map() : sectionsAt(policy, context.visit.target);
   return {
     isCertain: sections.size > 0,
+    isPlain: (etag) => sections.size === 0 && standing.plain.has(keyOf(context, etag)),
     filter(page) {
       try {
         const filtered = filterPage(context, known, sections, page);
@@ -43,6 +45,8 @@ const failed = (context: GuardContext) => (error: unknown) => {
   tell(context, { type: 'failed', message: error instanceof Error ? error.message : 'unknown' });
   return textAnswer(500, 'Something went wrong here, so this page is not shown. Please try again.');
 };
+
+const keyOf = ({ visit }: GuardContext, etag: string) => `${visit.target}\n${etag}`;
 
 /** The sections that the policy names of an address, by every reading of it. */
 function sectionsAt(policy: Policy, target: string): Sections {
@@ -88,7 +92,10 @@ function filterPage(
     }
     return undefined;
   }
-  if (!isNamed && !lettersOf(page).includes(markAttribute)) return undefined;
+  if (!isNamed && !lettersOf(page).includes(markAttribute)) {
+    if (status === 200 && page.etag) context.standing.plain.set(keyOf(context, page.etag), true);
+    return undefined;
+  }
   const text = decodeHtml(body, contentType);
   return withFacts(context, known, (facts) =>
     text === undefined

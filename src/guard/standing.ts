@@ -18,6 +18,8 @@ export interface Standing {
   readonly credentials: LRUCache<string, Opener>;
   /** Pages with sections that were read before, and what was made of them. */
   readonly pages: LRUCache<string, KnownPage>;
+  /** Address and ETag of pages that have no section. Reading one costs a tenth of serving it. */
+  readonly plain: LRUCache<string, true>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
 }
 
@@ -35,6 +37,7 @@ export function standingFor(policy: Policy): Standing {
     verified: new LRUCache({ max: 10_000 }),
     tokens: new LRUCache({ max: 1_000 }),
     credentials: new LRUCache({ max: 1_000 }),
+    plain: new LRUCache({ max: 10_000 }),
     // In letters: some tens of megabytes at most.
     pages: new LRUCache({
       maxSize: 16_000_000,

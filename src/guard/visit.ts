@@ -35,6 +35,8 @@ export interface ServedPage {
   readonly body: Uint8Array | undefined;
   /** The body with one letter for each byte (latin1), where the platform is quick with that. */
   readonly letters?: string | undefined;
+  /** What tells this content from any other of the address (`ETag`, RFC 9110 section 8.8.3). */
+  readonly etag?: string | undefined;
 }
 
 /** What is to be sent in the place of the application's answer. */
@@ -53,6 +55,8 @@ export interface PageFilter {
    * without conditions, ranges and content codings. Else only what is HTML, or may be.
    */
   readonly isCertain: boolean;
+  /** Whether the content with this `ETag` was read before, and has no section for anybody. */
+  isPlain(etag: string): boolean;
   /** Undefined: there is nothing to be cut, now or for anybody. Never rejects. */
   filter(page: ServedPage): FilteredPage | undefined | Promise<FilteredPage | undefined>;
 }

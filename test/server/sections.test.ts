@@ -263,6 +263,31 @@ describe('sections of what an application answers', async () => {
     }
   });
 
+  test('a page without sections is read once for each ETag, address and policy', async () => {
+    const { guard } = await testGuard(policy);
+    let body = html('PUBLIC');
+    let etag = '"one"';
+    const server = createServer(
+      guardListener(guard, (_, response) => {
+        response.writeHead(200, { ...type, etag }).end(body);
+      }),
+    );
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const read = async (path: string) => (await fetch(url + path)).text();
+    assert.equal(await read('/a'), body);
+    assert.equal(await read('/a'), body);
+    body = html('PUBLIC<p data-dorlin-lock="members">SECRET</p>');
+    etag = '"two"';
+    assert.doesNotMatch(await read('/a'), /SECRET/);
+    assert.doesNotMatch(await read('/a'), /SECRET/);
+    // At another address the same tag says nothing.
+    etag = '"one"';
+    assert.doesNotMatch(await read('/b'), /SECRET/);
+    server.closeAllConnections();
+    server.close();
+  });
+
   test('it is asked for the whole page, without conditions', async () => {
     const asked: IncomingMessage['headers'][] = [];
     const application = (request: IncomingMessage, response: ServerResponse) => {
