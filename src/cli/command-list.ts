@@ -41,6 +41,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./explain.js'),
   },
   {
+    name: 'review',
+    summary: 'what a changed policy would open and close',
+    load: () => import('./review.js'),
+  },
+  {
     name: 'serve',
     summary: 'serve a folder or another server behind the locks',
     load: () => import('./serve.js'),

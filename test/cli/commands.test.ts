@@ -102,6 +102,38 @@ describe('locking and releasing many places at once', () => {
     ]);
     assert.match(await policy(), /^locks: \{\}$/m);
   });
+  test('a section is locked, explained, listed and released', async () => {
+    assert.match(await run('lock', 'walk', '/about#walk'), /Closed: 1 address\n {2}\/about#walk\n/);
+    assert.match(await policy(), /covers: \[\/about#walk\]/);
+    assert.match(await run('places'), /about\.html +open +#walk under walk/);
+    assert.match(
+      await run('explain', '/about#walk'),
+      /is open to everybody[^]*section #walk is shut by walk/,
+    );
+    assert.match(await run('release', '/about#walk'), /Opened: 1 address\n {2}\/about#walk/);
+    assert.match(await fails('release', '/about#walk'), /is under no lock/);
+    assert.match(await fails('lock', 'walk', '/members/*#walk'), /of one page/);
+    assert.match(await fails('lock', 'walk', '/about#'), /the id of an element/);
+  });
+
+  test('review compares two policies over the site’s files, or over addresses', async () => {
+    await run('lock', 'members', '/members/');
+    await writeFile(join(folder, 'old.yaml'), await policy());
+    await run('release', '/members/join');
+    await run('lock', 'all', '/about', '/index.html#walk');
+    assert.match(
+      await run('review', 'old.yaml', 'dorlin.yaml'),
+      /of 8 addresses:\n\nClosed: 2 addresses\n {2}\/about\.html\n {2}\/index\.html#walk\nOpened: 1 address\n {2}\/members\/join\.html/,
+    );
+    await writeFile(join(folder, 'pages.txt'), '# ours\n/about\n\n/members/join\n/nowhere\n');
+    const told = await json('review', 'old.yaml', 'dorlin.yaml', '--pages', 'pages.txt');
+    assert.deepEqual(told['opened'], ['/members/join']);
+    assert.deepEqual(told['closed'], ['/about', '/index.html#walk']);
+    assert.match(await run('review', 'dorlin.yaml', 'dorlin.yaml'), /Nothing opened and nothing/);
+    await writeFile(join(folder, 'bad.yaml'), 'dorlin: 2\n');
+    assert.match(await fails('review', 'old.yaml', 'bad.yaml'), /bad\.yaml:1:1/);
+  });
+
   test('locking again takes an exception back', async () => {
     await run('lock', 'members', '/members/');
     await run('release', '/members/join');
