@@ -31,8 +31,8 @@ export async function benchSections(): Promise<Figure[]> {
   };
   const addresses = { unlock: '/_dorlin/unlock', script: '/_dorlin/page.js' };
   const cut = () => {
-    readPage(page, new Set(['walk']));
-    return cutPage(page, cuts, addresses);
+    const { takeParsed } = readPage(page, new Set(['walk']));
+    return cutPage(page, cuts, addresses, takeParsed());
   };
   const bare = () => serialize(parse(page));
   times(cut, 50);

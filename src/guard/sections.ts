@@ -183,7 +183,7 @@ function cutFor(
   if (cut === undefined) {
     const { prefix } = policy.site;
     const addresses = { unlock: `${prefix}/unlock`, script: `${prefix}/page.js` };
-    cut = cutPage(text, { ids, marks }, addresses);
+    cut = cutPage(text, { ids, marks }, addresses, read.takeParsed());
     if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
     cuts.set(key, cut);
   }

@@ -48,9 +48,11 @@ const reader = `(html) => {
   inner.close();
   const words = (source) => source.match(/canary\\d+x/g) ?? [];
   const locked = [];
+  const unread = [];
   const collect = (root) => {
     for (const element of root.querySelectorAll('*')) {
       if (element.id === 'locked') locked.push(element);
+      if (element.tagName === 'NOSCRIPT') unread.push(...words(element.textContent));
       if (element.content instanceof frame.contentWindow.DocumentFragment) collect(element.content);
     }
   };
@@ -58,7 +60,6 @@ const reader = `(html) => {
   const inside = locked.flatMap((element) => words(element.outerHTML));
   for (const element of locked) element.remove();
   const comments = [...inner.childNodes].map((node) => node.data ?? '').join();
-  const unread = [...inner.querySelectorAll('noscript')].flatMap((one) => words(one.textContent));
   return { inside, unread, outside: words(comments + (inner.documentElement?.outerHTML ?? '')) };
 }`;
 

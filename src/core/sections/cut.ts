@@ -2,7 +2,7 @@ import { defaultTreeAdapter, parse, parseFragment, serialize, type Token } from 
 import { escapeHtml } from '../screen/render.js';
 import { screenLanguages } from '../screen/languages.js';
 import { isCut, replaceContent, type Replacement } from './replacement.js';
-import { parseWatching } from './watching-parser.js';
+import { parseWatching, type WatchedDocument } from './watching-parser.js';
 import {
   attribute,
   elementsIn,
@@ -18,6 +18,8 @@ export interface ReadPage {
   readonly ids: ReadonlySet<string>;
   /** The names of the locks by which its author has marked elements. */
   readonly marks: ReadonlySet<string>;
+  /** What was parsed, for the first who cuts it: cutting uses it up. */
+  readonly takeParsed: () => WatchedDocument | undefined;
 }
 
 /** What to cut, and what is to stand in its place. */
@@ -39,7 +41,8 @@ const targetMark = 'dorlin--target--here';
 export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
   const ids = new Set<string>();
   const marks = new Set<string>();
-  const { document, tags } = parseWatching(text, () => true);
+  let parsed: WatchedDocument | undefined = parseWatching(text, hasName);
+  const { document, tags } = parsed;
   for (const { tag } of tags) {
     for (const { name, value } of tag.attrs) {
       if (name === 'id' && wanted.has(value)) ids.add(value);
@@ -51,8 +54,17 @@ export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
     const mark = attribute(found, markAttribute);
     if (mark !== undefined) marks.add(mark.trim());
   }
-  return { ids, marks };
+  const takeParsed = () => {
+    const taken = parsed;
+    parsed = undefined;
+    return taken;
+  };
+  return { ids, marks, takeParsed };
 }
+
+/** Whether a tag can name a section at all. */
+const hasName = ({ attrs }: Token.TagToken) =>
+  attrs.some(({ name }) => name === 'id' || name === markAttribute);
 
 /**
  * A page without the content of its sections. Read and written by the HTML standard (section 13),
@@ -60,18 +72,24 @@ export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
  *
  * @returns undefined where it is not certain that nothing is left of it
  */
-export function cutPage(text: string, cuts: Cuts, addresses: CutAddresses): string | undefined {
+export function cutPage(
+  text: string,
+  cuts: Cuts,
+  addresses: CutAddresses,
+  parsed: WatchedDocument = parseWatching(text, hasName),
+): string | undefined {
+  const { document, tags } = parsed;
   const isCutHere = ({ attrs }: Token.TagToken) => replacementFor(attrs, cuts) !== undefined;
-  const { document, tags } = parseWatching(text, isCutHere);
   // What it holds went elsewhere, and cannot be told from what is public.
-  if (tags.some(({ isElement }) => !isElement)) return undefined;
+  if (tags.some(({ tag, isElement }) => !isElement && isCutHere(tag))) return undefined;
   const root = document.childNodes.find((node) => node.nodeName === 'html') as Element | undefined;
   const body = root?.childNodes.find((node) => node.nodeName === 'body') as Element | undefined;
   // A frameset has no body, and shows other pages.
   if (root === undefined || body === undefined) return undefined;
   const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
 
-  const shut = [...elementsIn(document)].filter((element) => replacementOf(element, cuts));
+  const all = elementsIn(document);
+  const shut = all.filter((element) => replacementOf(element, cuts));
   // Of one within another only the outer is cut: the inner is gone with it.
   const outermost = shut.filter((element) => !isWithin(element, new Set(shut)));
   if (outermost.some((element) => ['html', 'head', 'body'].includes(element.tagName))) {
@@ -91,9 +109,7 @@ export function cutPage(text: string, cuts: Cuts, addresses: CutAddresses): stri
       );
     }
   });
-  for (const noscript of [...elementsIn(document)].filter(
-    ({ tagName }) => tagName === 'noscript',
-  )) {
+  for (const noscript of all.filter(({ tagName }) => tagName === 'noscript')) {
     const inside = noscriptElementsOf(noscript);
     if (inside.some((element) => replacementOf(element, cuts))) noscript.childNodes = [];
   }
@@ -155,7 +171,7 @@ function noscriptElements(
   document: Document,
   { ids, marks }: { ids: { has(id: string): boolean }; marks: Cuts['marks'] | undefined },
 ): Element[] {
-  return [...elementsIn(document)]
+  return elementsIn(document)
     .filter((element) => element.tagName === 'noscript' && isHtml(element))
     .flatMap(noscriptElementsOf)
     .filter((element) => {
@@ -169,5 +185,5 @@ function noscriptElements(
 /** A parser with scripts on takes this for text; one with scripts off reads it. */
 function noscriptElementsOf(noscript: Element): Element[] {
   const text = noscript.childNodes.map((node) => ('value' in node ? node.value : '')).join('');
-  return [...elementsIn(parseFragment(text, { scriptingEnabled: false }))];
+  return elementsIn(parseFragment(text, { scriptingEnabled: false }));
 }

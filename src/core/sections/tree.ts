@@ -10,16 +10,21 @@ export function attribute(element: Element, name: string): string | undefined {
   return element.attrs.find((one) => one.name === name)?.value;
 }
 
-/** Every element of a tree with what is above it, those in templates too. */
-export function* elementsIn(node: Tree.Node): Generator<Element> {
-  if (!('childNodes' in node)) return;
-  for (const child of node.childNodes) {
-    if ('tagName' in child) {
-      yield child;
-      if ('content' in child) yield* elementsIn(child.content);
+/** Every element of a tree in the order of the source, those in templates too. */
+export function elementsIn(root: Tree.Node): Element[] {
+  const found: Element[] = [];
+  // A list instead of calls within calls, as pages may nest as deep as they like.
+  const waiting: Tree.Node[] = [root];
+  for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
+    if ('tagName' in node) found.push(node);
+    if (!('childNodes' in node)) continue;
+    for (let at = node.childNodes.length - 1; at >= 0; at--) {
+      const child = node.childNodes[at];
+      if (child !== undefined) waiting.push(child);
     }
-    yield* elementsIn(child);
+    if ('content' in node) waiting.push(node.content);
   }
+  return found;
 }
 
 export const isHtml = (element: Element) => element.namespaceURI === html.NS.HTML;
