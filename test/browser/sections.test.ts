@@ -108,7 +108,9 @@ describe('sections, compared with Chromium', { skip: skipBrowser }, () => {
       const again = await wordsIn(page, cut);
       assert.deepEqual(again.inside, [], cut);
     });
-    await fc.assert(property, { numRuns: 400 });
+    // The same pages each time, so that a failure is the change's own; others with SEED=….
+    const seed = Number(process.env['SEED'] ?? 564424569);
+    await fc.assert(property, { numRuns: 400, seed });
     assert.ok(counts.cut > 4 * counts.shut, JSON.stringify(counts));
   });
 });

@@ -95,6 +95,8 @@ export function cutPage(
   if (outermost.some((element) => ['html', 'head', 'body'].includes(element.tagName))) {
     return undefined;
   }
+  // Newer browsers keep in a `select` what older rules, and our parser, put behind it.
+  if (outermost.some(isOfSelect)) return undefined;
   const forms: string[] = [];
   outermost.forEach((element, number) => {
     const replacement = replacementOf(element, cuts);
@@ -147,6 +149,15 @@ function isWithin(element: Element, others: ReadonlySet<unknown>): boolean {
   let above: unknown = element.parentNode;
   while (above !== null && above !== undefined) {
     if (others.has(above)) return true;
+    above = parentOf(above);
+  }
+  return false;
+}
+
+function isOfSelect(element: Element): boolean {
+  let above: unknown = element;
+  while (above !== null && above !== undefined) {
+    if ((above as { tagName?: string }).tagName === 'select') return true;
     above = parentOf(above);
   }
   return false;
