@@ -1,6 +1,7 @@
 import type { IncomingMessage, OutgoingHttpHeader, ServerResponse } from 'node:http';
 import { promisify } from 'node:util';
 import { brotliDecompress, gunzip, inflate } from 'node:zlib';
+import { pageKind } from '../core/sections/media-type.js';
 import type { FilteredPage, PageFilter, VerdictHeaders } from '../guard/visit.js';
 import { mergedVary } from './vary.js';
 
@@ -123,7 +124,8 @@ class Hold {
       const isPlain = mayHold && this.response.statusCode === 200 && this.#isPlain();
       if (mayHold && !isPlain) this.#state = 'held';
       else {
-        if (this.request.method === 'HEAD' && isPage(type)) this.#forgetBody();
+        const isOfPage = this.page.isCertain || pageKind(type) !== undefined;
+        if (this.request.method === 'HEAD' && isOfPage) this.#forgetBody();
         this.#letPass();
       }
     }
@@ -283,12 +285,9 @@ function isHeld(
   type: string,
 ): boolean {
   const hasNoBody = statusCode < 200 || statusCode === 204 || statusCode === 304;
-  if (hasNoBody || method === 'HEAD' || (statusCode >= 300 && statusCode < 400)) return false;
-  return page.isCertain || isPage(type);
+  if (hasNoBody || method === 'HEAD') return false;
+  return page.isCertain || pageKind(type) !== undefined;
 }
-
-/** HTML or XML, or what a browser may take for it. */
-const isPage = (type: string) => /html|xml/i.test(type) || type.trim() === '';
 
 /** The body without its content codings; undefined where one is not known. */
 async function decoded(coding: string, body: Buffer): Promise<Buffer | undefined> {

@@ -3,6 +3,7 @@ import type { Lock, Policy } from '../core/policy/compile.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { cutPage, readPage, withTarget } from '../core/sections/cut.js';
 import type { Replacement } from '../core/sections/replacement.js';
+import { pageKind } from '../core/sections/media-type.js';
 import { markAttribute } from '../core/sections/tree.js';
 import { textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
@@ -12,7 +13,8 @@ import { outsiderAnswer } from './outsider.js';
 import type { KnownPage } from './standing.js';
 import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
 
-type Sections = ReadonlyMap<string, readonly Lock[]>;
+/** By id: for each reading of the address the locks of which any would do; all readings must be open. */
+type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
 
 /**
  * What is to be done with the application's answer, as sections of it may be locked: those that the
@@ -50,19 +52,17 @@ const keyOf = ({ visit }: GuardContext, etag: string) => `${visit.target}\n${eta
 
 /** The sections that the policy names of an address, by every reading of it. */
 function sectionsAt(policy: Policy, target: string): Sections {
-  const found = new Map<string, readonly Lock[]>();
+  const found = new Map<string, (readonly Lock[])[]>();
   if (policy.sections.size === 0) return found;
   const canonical = policy.read(target);
   for (const reading of canonical.ok ? canonical.readings : []) {
     for (const [id, locks] of policy.sections.get(reading) ?? []) {
-      found.set(id, [...(found.get(id) ?? []), ...locks]);
+      found.set(id, [...(found.get(id) ?? []), locks]);
     }
   }
   return found;
 }
 
-const isHtml = (type: string) => type.trim() === '' || /^\s*text\/html\s*(;|$)/i.test(type);
-const isXml = (type: string) => /^\s*(application|text)\/([a-z0-9.-]+\+)?xml\s*(;|$)/i.test(type);
 const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
 
 const bytesAsLetters = new TextDecoder('latin1');
@@ -82,9 +82,10 @@ function filterPage(
   const { contentType, body, status } = page;
   const isSuccess = status >= 200 && status < 300;
   const isNamed = sections.size > 0;
-  const isReadable = body !== undefined && isHtml(contentType);
+  const kind = pageKind(contentType);
+  const isReadable = body !== undefined && kind === 'html';
   if (!isReadable) {
-    const mayBeMarked = body === undefined ? isHtml(contentType) : isXml(contentType);
+    const mayBeMarked = kind !== undefined;
     const names = body !== undefined && mayBeMarked ? marksIn(page) : [];
     // What may hold a section, and cannot be read, is the section.
     if (isNamed ? isSuccess : body === undefined ? mayBeMarked : names.length > 0) {
@@ -126,7 +127,10 @@ function unread(
   const { locks } = context.standing.policy;
   const named = marks.map((name) => locks.get(name));
   if (sections.size + named.length === 0 || named.includes(undefined)) return unreadable;
-  for (const group of [...sections.values(), ...named.map((lock) => (lock ? [lock] : []))]) {
+  for (const group of [
+    ...[...sections.values()].flat(),
+    ...named.map((lock) => (lock ? [lock] : [])),
+  ]) {
     const lock = shutBy(group, facts);
     if (lock !== undefined) return shutAnswer(context, lock);
   }
@@ -158,8 +162,8 @@ function cutFor(
   const { read, cuts } = knownPage(context, text, sections);
   const ids = new Map<string, Replacement>();
   const marks = new Map<string, Replacement>();
-  for (const [id, group] of sections) {
-    const lock = shutBy(group, facts);
+  for (const [id, groups] of sections) {
+    const lock = groups.map((group) => shutBy(group, facts)).find((one) => one !== undefined);
     if (lock === undefined) continue;
     if (read.ids.has(id)) ids.set(id, replacementFor(lock));
     else if (isSuccess) {

@@ -235,6 +235,7 @@ describe('sections of what an application answers', async () => {
       [{ 'content-type': 'application/xhtml+xml' }, events, 200, 403],
       [{ 'content-type': 'text/html; charset=x-ours' }, events, 200, 403],
       [{ 'content-type': 'text/html' }, 'nothing', 404, 404],
+      [{ 'content-type': 'text/html', location: '/else' }, events, 300, 300],
     ];
     for (const [headers, body, status, expected] of kinds) {
       const answer = await answerOf((_, response) => {
@@ -251,6 +252,10 @@ describe('sections of what an application answers', async () => {
       [{ 'content-type': 'application/xhtml+xml' }, marked, 200, 403],
       [{ 'content-type': 'text/html', 'content-range': 'bytes 0-1/9' }, marked, 206, 403],
       [{ 'content-type': 'text/html', 'content-encoding': 'rot13' }, marked, 200, 403],
+      [{ 'content-type': 'text/html, text/html' }, marked, 200, 200],
+      [{ 'content-type': 'unknown/unknown' }, marked, 200, 200],
+      [{ 'content-type': 'html' }, marked, 200, 200],
+      [{}, marked, 200, 200],
       [{ 'content-type': 'application/xml' }, '<p>PUBLIC</p>', 200, 200],
       [{ 'content-type': 'text/plain' }, marked.replace('SECRET', 'as text'), 200, 200],
     ];
@@ -286,6 +291,25 @@ describe('sections of what an application answers', async () => {
     assert.doesNotMatch(await read('/b'), /SECRET/);
     server.closeAllConnections();
     server.close();
+  });
+
+  test('where an address can be read as two pages, both their locks must be open', async () => {
+    const two = await testPolicy({
+      one: { covers: ['/a/b#x'], passwords: { aa: 'first' }, remember: '1 day' },
+      other: { covers: ['/b#x'], passwords: { bb: 'second' }, remember: '1 day' },
+    });
+    const { browser } = await testGuard(two);
+    const visitor = browser();
+    const sees = async () => {
+      const verdict = await visitor.get('//a/b');
+      assert.ok(verdict.kind === 'open' && verdict.page);
+      const body = new TextEncoder().encode('<p id=x>SECRET</p>');
+      return verdict.page.filter({ status: 200, contentType: 'text/html', body });
+    };
+    await visitor.unlock('one', 'first');
+    assert.equal((await sees())?.kind, 'changed');
+    await visitor.unlock('other', 'second');
+    assert.equal((await sees())?.kind, 'as-it-is');
   });
 
   test('it is asked for the whole page, without conditions', async () => {

@@ -1,0 +1,10 @@
+/**
+ * What a browser may take an answer for by its `Content-Type`. One that is missing, written twice
+ * or no type at all is taken for HTML, as browsers look into the content then (MIME Sniffing).
+ */
+export function pageKind(contentType: string): 'html' | 'xml' | undefined {
+  const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
+  if (type.includes('text/html') || !/^[a-z0-9.+-]+\/[a-z0-9.+-]+$/.test(type)) return 'html';
+  if (type === 'unknown/unknown' || type === 'application/unknown') return 'html';
+  return /[/+]xml$/.test(type) ? 'xml' : undefined;
+}
