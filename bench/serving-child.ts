@@ -6,14 +6,17 @@ import { guardFromFile, guardListener } from 'dorlin/node';
 import { serveFolder } from '../src/server/static-folder.js';
 import { policyText } from '../test/support/policies.js';
 import { temporaryFolder, writeFiles } from '../test/support/sites.js';
+import { pageWithSection } from './page-with-section.js';
 
 const { folder } = await temporaryFolder();
 const text = 'A page of ordinary length. '.repeat(300);
 await writeFiles(folder, {
   'site/about.html': text,
   'site/members/log.html': text,
+  'site/events.html': pageWithSection,
   'dorlin.yaml': await policyText({
     members: { covers: ['/members/'], passwords: { aa: 'one' }, remember: '1 day' },
+    walk: { covers: ['/events#walk'] },
     press: { covers: ['/press/', '/news/draft', '/a/', '/b/', '/c/', '/d/', '/e/', '/f/'] },
   }),
 });
@@ -36,4 +39,10 @@ const cookie = answer.headers
   .getSetCookie()
   .map((line) => line.split(';')[0])
   .join('; ');
-process.stdout.write(`${JSON.stringify({ bare, guarded, cookie })}\n`);
+const spent = await listen(
+  createServer((_, response) => {
+    const { user, system } = process.cpuUsage();
+    response.end(String((user + system) / 1e6));
+  }),
+);
+process.stdout.write(`${JSON.stringify({ bare, guarded, spent, cookie })}\n`);

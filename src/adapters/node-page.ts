@@ -204,7 +204,7 @@ class Hold {
     const send = (body: Buffer | undefined) => {
       const contentType = this.#header('content-type');
       const status = response.statusCode;
-      const letters = body?.toString('latin1');
+      const letters = body === undefined ? undefined : () => body.toString('latin1');
       const etag = this.#header('etag');
       const filtered = this.page.filter({ status, contentType, body, letters, etag });
       if (!(filtered instanceof Promise)) this.#send(filtered, original, done);
@@ -244,7 +244,7 @@ class Hold {
       this.#takeHead();
       removeAll(response, filtered.kind === 'changed' ? ofBody : ofCopies);
       setAll(response, filtered.headers);
-      const content = filtered.kind === 'changed' ? Buffer.from(filtered.body) : original;
+      const content = filtered.kind === 'changed' ? filtered.body : original;
       response.setHeader('content-length', content.length);
       response.end(content);
     }

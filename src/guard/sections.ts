@@ -1,7 +1,7 @@
 import { shutBy } from '../core/decide.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
 import { decodeHtml } from '../core/sections/charset.js';
-import { cutPage, readPage, withTarget } from '../core/sections/cut.js';
+import { cutPage, readPage, withTarget, type Cuts } from '../core/sections/cut.js';
 import type { Replacement } from '../core/sections/replacement.js';
 import { pageKind } from '../core/sections/media-type.js';
 import { markAttribute } from '../core/sections/tree.js';
@@ -10,7 +10,7 @@ import { tell, type GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
-import type { KnownPage } from './standing.js';
+import type { KnownPage, NamedPage } from './standing.js';
 import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
 
 /** By id: for each reading of the address the locks of which any would do; all readings must be open. */
@@ -69,7 +69,7 @@ const bytesAsLetters = new TextDecoder('latin1');
 
 /** In small letters, one for each byte: ASCII is found in it whatever the encoding. */
 const lettersOf = ({ body, letters }: ServedPage) => {
-  const text = (letters ?? bytesAsLetters.decode(body ?? new Uint8Array())).toLowerCase();
+  const text = (letters?.() ?? bytesAsLetters.decode(body ?? new Uint8Array())).toLowerCase();
   return text.includes('\0') ? text.replaceAll('\0', '') : text;
 };
 
@@ -79,7 +79,7 @@ function filterPage(
   sections: Sections,
   page: ServedPage,
 ): ReturnType<PageFilter['filter']> {
-  const { contentType, body, status } = page;
+  const { contentType, body, status, etag } = page;
   const isSuccess = status >= 200 && status < 300;
   const isNamed = sections.size > 0;
   const kind = pageKind(contentType);
@@ -93,16 +93,29 @@ function filterPage(
     }
     return undefined;
   }
-  if (!isNamed && !lettersOf(page).includes(markAttribute)) {
-    if (status === 200 && page.etag) context.standing.plain.set(keyOf(context, page.etag), true);
+  // What was read before under this ETag needs not be read again.
+  const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
+  const named = key === undefined ? undefined : context.standing.named.get(key);
+  if (named === undefined && !isNamed && !lettersOf(page).includes(markAttribute)) {
+    if (status === 200 && etag) context.standing.plain.set(keyOf(context, etag), true);
     return undefined;
   }
-  const text = decodeHtml(body, contentType);
+  const readText = () => decodeHtml(body, contentType);
+  const text = named === undefined ? readText() : undefined;
   return withFacts(context, known, (facts) =>
-    text === undefined
+    named === undefined && text === undefined
       ? unread(context, facts, sections, marksIn(page))
-      : cutFor(context, facts, sections, text, isSuccess),
+      : cutFor(context, facts, sections, { key, named, isSuccess, text: () => text ?? readText() }),
   );
+}
+
+/** A page of which at least one of names and text is known. */
+interface HeldPage {
+  /** What tells its content from any other, if anything does. */
+  readonly key: string | undefined;
+  readonly named: NamedPage | undefined;
+  readonly isSuccess: boolean;
+  readonly text: () => string | undefined;
 }
 
 const marksIn = (page: ServedPage) =>
@@ -155,11 +168,16 @@ function cutFor(
   context: GuardContext,
   facts: Facts,
   sections: Sections,
-  text: string,
-  isSuccess: boolean,
+  { key: pageKey, named, isSuccess, text }: HeldPage,
 ): FilteredPage {
-  const { policy } = context.standing;
-  const { read, cuts } = knownPage(context, text, sections);
+  const { standing } = context;
+  const { policy } = standing;
+  const read = named ?? knownPage(context, text() ?? '', sections).read;
+  let number = named?.number;
+  if (pageKey !== undefined && number === undefined) {
+    number = pageNumber++;
+    standing.named.set(pageKey, { ids: read.ids, marks: read.marks, number });
+  }
   const ids = new Map<string, Replacement>();
   const marks = new Map<string, Replacement>();
   for (const [id, groups] of sections) {
@@ -182,21 +200,45 @@ function cutFor(
     }
   }
   if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };
-  const key = JSON.stringify([...ids, ...marks]);
-  let cut = cuts.get(key);
-  if (cut === undefined) {
-    const { prefix } = policy.site;
-    const addresses = { unlock: `${prefix}/unlock`, script: `${prefix}/page.js` };
-    cut = cutPage(text, { ids, marks }, addresses, read.takeParsed());
-    if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
-    cuts.set(key, cut);
-  }
-  const body = withTarget(cut, context.visit.target);
-  return {
-    kind: 'changed',
-    headers: { ...privately, 'content-type': 'text/html; charset=utf-8' },
-    body,
-  };
+  const headers = { ...privately, 'content-type': 'text/html; charset=utf-8' };
+  const cutKey = keyOfCuts(ids) + keyOfCuts(marks);
+  const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
+  const sent = sentKey === undefined ? undefined : standing.sent.get(sentKey);
+  if (sent !== undefined) return { kind: 'changed', headers, body: sent };
+  const source = text();
+  const cut =
+    source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
+  if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
+  const body = new TextEncoder().encode(withTarget(cut, context.visit.target));
+  if (sentKey !== undefined) standing.sent.set(sentKey, body);
+  return { kind: 'changed', headers, body };
+}
+
+let pageNumber = 0;
+
+/** Names of locks have no spaces; ids may, and so stand last. */
+function keyOfCuts(cuts: Cuts['ids']): string {
+  let key = '';
+  for (const [name, { lock, kind }] of cuts) key += `${lock} ${kind} ${name.length} ${name}\n`;
+  return `${key}\n`;
+}
+
+/** The text of a page without its sections, cut now or before; undefined where it is uncertain. */
+function cutOf(
+  context: GuardContext,
+  text: string,
+  sections: Sections,
+  what: Cuts,
+  cutKey: string,
+): string | undefined {
+  const { read, cuts } = knownPage(context, text, sections);
+  const known = cuts.get(cutKey);
+  if (known !== undefined) return known;
+  const { prefix } = context.standing.policy.site;
+  const addresses = { unlock: `${prefix}/unlock`, script: `${prefix}/page.js` };
+  const cut = cutPage(text, what, addresses, read.takeParsed());
+  if (cut !== undefined) cuts.set(cutKey, cut);
+  return cut;
 }
 
 function knownPage({ standing }: GuardContext, text: string, sections: Sections): KnownPage {

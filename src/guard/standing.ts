@@ -18,6 +18,10 @@ export interface Standing {
   readonly credentials: LRUCache<string, Opener>;
   /** Pages with sections that were read before, and what was made of them. */
   readonly pages: LRUCache<string, KnownPage>;
+  /** By address, type and ETag: what pages with sections have in them. */
+  readonly named: LRUCache<string, NamedPage>;
+  /** By number of one of those and what is cut: pages as they are sent. */
+  readonly sent: LRUCache<string, Uint8Array>;
   /** Address and ETag of pages that have no section. Reading one costs a tenth of serving it. */
   readonly plain: LRUCache<string, true>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
@@ -30,6 +34,12 @@ export interface KnownPage {
   readonly cuts: Map<string, string | undefined>;
 }
 
+/** What is known of a page by its ETag. */
+export interface NamedPage extends Pick<ReadPage, 'ids' | 'marks'> {
+  /** Its own among all, and quicker to look up by than its address. */
+  readonly number: number;
+}
+
 export function standingFor(policy: Policy): Standing {
   return {
     policy,
@@ -38,6 +48,9 @@ export function standingFor(policy: Policy): Standing {
     tokens: new LRUCache({ max: 1_000 }),
     credentials: new LRUCache({ max: 1_000 }),
     plain: new LRUCache({ max: 10_000 }),
+    named: new LRUCache({ max: 10_000 }),
+    // In bytes.
+    sent: new LRUCache({ maxSize: 32_000_000, sizeCalculation: ({ length }) => length + 1 }),
     // In letters: some tens of megabytes at most.
     pages: new LRUCache({
       maxSize: 16_000_000,

@@ -33,8 +33,8 @@ export interface ServedPage {
    * be had: a part of it, one that is too long, an unknown coding.
    */
   readonly body: Uint8Array | undefined;
-  /** The body with one letter for each byte (latin1), where the platform is quick with that. */
-  readonly letters?: string | undefined;
+  /** Gives the body with one letter for each byte (latin1), where the platform is quick with that. */
+  readonly letters?: (() => string) | undefined;
   /** What tells this content from any other of the address (`ETag`, RFC 9110 section 8.8.3). */
   readonly etag?: string | undefined;
 }
@@ -44,7 +44,7 @@ export type FilteredPage =
   /** Its body, under these headers, and without those that speak of a stored copy. */
   | { readonly kind: 'as-it-is'; readonly headers: VerdictHeaders }
   /** Another body; headers that speak of the old one must go. */
-  | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: string }
+  | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: Uint8Array }
   | Extract<Verdict, { kind: 'answer' }>;
 
 /** Cuts the sections out of a page that are not open to the visitor. */

@@ -10,6 +10,7 @@ import {
   markAttribute,
   type Document,
   type Element,
+  type Node,
 } from './tree.js';
 
 /** A page that was read. */
@@ -50,9 +51,11 @@ export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
     }
   }
   // Read by browsers without script only, but sent to all.
-  for (const found of noscriptElements(document, { ids: wanted, marks: undefined })) {
-    const mark = attribute(found, markAttribute);
-    if (mark !== undefined) marks.add(mark.trim());
+  if (tags.some(({ tag }) => tag.tagName === 'noscript')) {
+    for (const found of noscriptElements(document, { ids: wanted, marks: undefined })) {
+      const mark = attribute(found, markAttribute);
+      if (mark !== undefined) marks.add(mark.trim());
+    }
   }
   const takeParsed = () => {
     const taken = parsed;
@@ -62,9 +65,9 @@ export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
   return { ids, marks, takeParsed };
 }
 
-/** Whether a tag can name a section at all. */
-const hasName = ({ attrs }: Token.TagToken) =>
-  attrs.some(({ name }) => name === 'id' || name === markAttribute);
+/** Whether a tag can name a section at all, or hold one that no tag is seen of. */
+const hasName = ({ tagName, attrs }: Token.TagToken) =>
+  tagName === 'noscript' || attrs.some(({ name }) => name === 'id' || name === markAttribute);
 
 /**
  * A page without the content of its sections. Read and written by the HTML standard (section 13),
@@ -78,7 +81,7 @@ export function cutPage(
   addresses: CutAddresses,
   parsed: WatchedDocument = parseWatching(text, hasName),
 ): string | undefined {
-  const { document, tags } = parsed;
+  const { document, nodes, tags } = parsed;
   const isCutHere = ({ attrs }: Token.TagToken) => replacementFor(attrs, cuts) !== undefined;
   // What it holds went elsewhere, and cannot be told from what is public.
   if (tags.some(({ tag, isElement }) => !isElement && isCutHere(tag))) return undefined;
@@ -88,8 +91,11 @@ export function cutPage(
   if (root === undefined || body === undefined) return undefined;
   const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
 
-  const all = elementsIn(document);
-  const shut = all.filter((element) => replacementOf(element, cuts));
+  // Before anything is cut: what could become a tag in a section could do so outside of it too.
+  const isToBeRead = mayChange(nodes);
+  const shut = nodes.filter(
+    (node): node is Element => 'tagName' in node && replacementOf(node, cuts) !== undefined,
+  );
   // Of one within another only the outer is cut: the inner is gone with it.
   const outermost = shut.filter((element) => !isWithin(element, new Set(shut)));
   if (outermost.some((element) => ['html', 'head', 'body'].includes(element.tagName))) {
@@ -97,32 +103,41 @@ export function cutPage(
   }
   // Newer browsers keep in a `select` what older rules, and our parser, put behind it.
   if (outermost.some(isOfSelect)) return undefined;
+  let mark = 'dorlin';
+  while (text.includes(mark)) mark += '-';
+  // Written in at last: reading them into the tree first costs a tenth of all this.
+  const pieces: string[] = [];
   const forms: string[] = [];
   outermost.forEach((element, number) => {
     const replacement = replacementOf(element, cuts);
     if (replacement === undefined) return;
-    if (replaceContent(element, replacement, number, language)) {
-      const id = attribute(element, 'id');
-      const to = `${targetMark}${id === undefined ? '' : `#${encodeURIComponent(id)}`}`;
-      forms.push(
-        `<form id="dorlin-form-${number}" method="post" action="${escapeHtml(addresses.unlock)}" hidden>` +
-          `<input type="hidden" name="lock" value="${escapeHtml(replacement.lock)}">` +
-          `<input type="hidden" name="to" value="${escapeHtml(to)}"></form>`,
-      );
-    }
+    const piece = replaceContent(element, replacement, { number, mark }, language);
+    if (piece === undefined) return;
+    pieces.push(piece);
+    if (replacement.kind !== 'ask') return;
+    const id = attribute(element, 'id');
+    const to = `${targetMark}${id === undefined ? '' : `#${encodeURIComponent(id)}`}`;
+    forms.push(
+      `<form id="dorlin-form-${number}" method="post" action="${escapeHtml(addresses.unlock)}" hidden>` +
+        `<input type="hidden" name="lock" value="${escapeHtml(replacement.lock)}">` +
+        `<input type="hidden" name="to" value="${escapeHtml(to)}"></form>`,
+    );
   });
-  for (const noscript of all.filter(({ tagName }) => tagName === 'noscript')) {
+  for (const noscript of nodes) {
+    if (!('tagName' in noscript) || noscript.tagName !== 'noscript') continue;
     const inside = noscriptElementsOf(noscript);
     if (inside.some((element) => replacementOf(element, cuts))) noscript.childNodes = [];
   }
   if (forms.length > 0) {
-    const more = `${forms.join('')}<script src="${escapeHtml(addresses.script)}" defer></script>`;
-    for (const node of parseFragment(body, more, {}).childNodes) {
-      defaultTreeAdapter.appendChild(body, node);
-    }
+    const script = `<script src="${escapeHtml(addresses.script)}" defer></script>`;
+    pieces.push(forms.join('') + script);
+    defaultTreeAdapter.appendChild(body, defaultTreeAdapter.createCommentNode(mark));
   }
-  const cut = serialize(document);
-  return isClean(cut, cuts) ? cut : undefined;
+  const parts = serialize(document).split(`<!--${mark}-->`);
+  // Where a part could not be written, its piece would stand in the place of another.
+  if (parts.length !== pieces.length + 1) return undefined;
+  const cut = parts.map((part, at) => part + (pieces[at] ?? '')).join('');
+  return !isToBeRead || isClean(cut, cuts) ? cut : undefined;
 }
 
 /** A cut page for an address: where its forms lead back to. */
@@ -167,6 +182,31 @@ function isOfSelect(element: Element): boolean {
 function parentOf(node: unknown): unknown {
   return (node as { parentNode?: unknown }).parentNode;
 }
+
+/** Elements whose text is written as it is. */
+const raw = new Set('script style xmp iframe noembed noframes noscript plaintext'.split(' '));
+
+/**
+ * Whether a page might have a section when it is read again that it has not now. Tags and text are
+ * escaped as they are written, so only what is not could become a tag: text of some elements,
+ * comments and attributes. Where none of them has anything like a tag with the name of a section,
+ * reading the page again, which costs as much as the rest, would tell nothing.
+ */
+function mayChange(nodes: readonly Node[]): boolean {
+  return nodes.some((node) => {
+    if ('attrs' in node) return node.attrs.some(({ value }) => isLikeSection(value));
+    if ('data' in node) return isLikeSection(node.data);
+    if (!('value' in node)) return false;
+    const { parentNode } = node;
+    const isRaw = parentNode !== null && 'tagName' in parentNode && raw.has(parentNode.tagName);
+    return isRaw && isLikeSection(node.value);
+  });
+}
+
+const isLikeSection = (text: string) =>
+  text.includes('<') && (sectionName.test(text) || text.includes('&'));
+
+const sectionName = new RegExp(`id\\s*=|${markAttribute}`, 'i');
 
 /** Reads the page once more: serializing and reading again may nest strange tags otherwise. */
 function isClean(text: string, cuts: Cuts): boolean {

@@ -1,4 +1,4 @@
-import { defaultTreeAdapter, html, parseFragment } from 'parse5';
+import { defaultTreeAdapter } from 'parse5';
 import { escapeHtml } from '../screen/render.js';
 import type { ScreenLanguage } from '../screen/languages.js';
 import { attribute, isHtml, markAttribute, type Element } from './tree.js';
@@ -46,15 +46,15 @@ const emptied = new Set(
 const kept = new Set(['id', 'class', 'lang', 'dir', markAttribute]);
 
 /**
- * Empties an element and puts the replacement in.
- * @returns whether a form was put in
+ * Empties an element and puts a comment in, in whose place the replacement is to be written.
+ * @returns the replacement as HTML; undefined where there is none
  */
 export function replaceContent(
   element: Element,
   replacement: Replacement,
-  number: number,
+  { number, mark }: { readonly number: number; readonly mark: string },
   language: ScreenLanguage,
-): boolean {
+): string | undefined {
   element.childNodes = [];
   if ('content' in element) element.content = defaultTreeAdapter.createDocumentFragment();
   element.attrs = element.attrs.filter(({ name }) => kept.has(name));
@@ -67,18 +67,15 @@ export function replaceContent(
     if (isHtml(element) && !holders.has(name) && !(name in wrappers) && !emptied.has(name)) {
       rename(element, 'span');
     }
-    return false;
+    return undefined;
   }
   if (!holders.has(name) && !(name in wrappers)) rename(element, 'span');
   // A form around it would send its password elsewhere, or be closed by it.
   if (name === 'form') rename(element, 'div');
   const inner = formHtml(replacement, number, language);
   const wrap = wrappers[element.tagName] ?? ((text: string) => text);
-  const context = defaultTreeAdapter.createElement(element.tagName, html.NS.HTML, []);
-  for (const node of parseFragment(context, wrap(inner), {}).childNodes) {
-    defaultTreeAdapter.appendChild(element, node);
-  }
-  return replacement.kind === 'ask';
+  defaultTreeAdapter.appendChild(element, defaultTreeAdapter.createCommentNode(mark));
+  return wrap(inner);
 }
 
 /** Whether nothing around an element would read a form in another way. */

@@ -2,6 +2,7 @@ import { html, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 
 export type Element = Tree.Element;
 export type Document = Tree.Document;
+export type Node = Tree.Node;
 
 /** The attribute by which an author puts an element under a lock. */
 export const markAttribute = 'data-dorlin-lock';
@@ -12,11 +13,16 @@ export function attribute(element: Element, name: string): string | undefined {
 
 /** Every element of a tree in the order of the source, those in templates too. */
 export function elementsIn(root: Tree.Node): Element[] {
-  const found: Element[] = [];
+  return nodesIn(root).filter((node) => 'tagName' in node);
+}
+
+/** Everything in a tree in the order of the source, what is in templates too. */
+export function nodesIn(root: Tree.Node): Tree.Node[] {
+  const found: Tree.Node[] = [];
   // A list instead of calls within calls, as pages may nest as deep as they like.
   const waiting: Tree.Node[] = [root];
   for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
-    if ('tagName' in node) found.push(node);
+    found.push(node);
     if (!('childNodes' in node)) continue;
     for (let at = node.childNodes.length - 1; at >= 0; at--) {
       const child = node.childNodes[at];
