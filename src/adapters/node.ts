@@ -102,6 +102,17 @@ function askForNothing(request: HandedRequest): void {
   }
 }
 
+/**
+ * A request as the guard reads it, for `guard.opened`.
+ *
+ * @example
+ * const showsLogs = await guard.opened(visitOf(request), 'members');
+ */
+export function visitOf(request: IncomingMessage): Visit {
+  const { originalUrl, url = '/' } = request as HandedRequest;
+  return new NodeVisit(request, originalUrl ?? url);
+}
+
 /** A request as a visit. What costs anything is only looked up when it is asked for. */
 class NodeVisit implements Visit {
   readonly #request: HandedRequest;
@@ -172,9 +183,12 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
     // Handed on in one object: Node is quicker with that than with headers set one by one.
     const headers: Record<string, unknown> = {};
     let vary = response.getHeader('vary');
+    let cookies = [response.getHeader('set-cookie') ?? []].flat() as string[];
     const keep = (name: string, value: unknown) => {
       const known = name.toLowerCase();
       if (known === 'vary') vary = value as string;
+      // Ours are added to what the application sets.
+      else if (known === 'set-cookie') cookies = [value].flat() as string[];
       else if (!(known in forced)) {
         headers[name] = name in headers ? [headers[name], value].flat() : value;
       }
@@ -185,6 +199,9 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
       for (const name in given) keep(name, (given as Record<string, unknown>)[name]);
     }
     for (const name in forced) headers[name] = forced[name];
+    if (cookies.length > 0) {
+      headers['set-cookie'] = [...cookies, ...[forced['set-cookie'] ?? []].flat()];
+    }
     if (vary !== undefined)
       headers['vary'] = mergedVary(String(vary), String(forced['vary'] ?? ''));
     if (typeof rest[0] === 'string') response.statusMessage = rest[0];

@@ -117,6 +117,19 @@ function send(event: SubmitEvent): void {
     });
 }
 
+/**
+ * Asks once, for pages with a menu: who is let in without a password has opened nothing, and is not
+ * known to be in until the guard has said so.
+ */
+async function ask(): Promise<void> {
+  const asked = 'dorlin-asked';
+  if (!document.querySelector('[data-dorlin-if],[data-dorlin-unless]')) return;
+  if (sessionStorage.getItem(asked)) return;
+  sessionStorage.setItem(asked, '1');
+  await fetch(`${prefix}/status`);
+  changed();
+}
+
 // A page may carry this script itself and be given it again beside a section's form.
 const once = Symbol.for('dorlin.page');
 if (!(once in globalThis)) {
@@ -127,6 +140,9 @@ if (!(once in globalThis)) {
   addEventListener('click', (event) => {
     if ((event.target as Element).closest('[data-dorlin-leave]')) void leave();
   });
+  const asks = () => void ask().catch(() => undefined);
+  if (document.readyState === 'loading') addEventListener('DOMContentLoaded', asks);
+  else asks();
   // Another tab may have opened or left locks meanwhile.
   addEventListener('pageshow', changed);
 }

@@ -59,10 +59,8 @@ async function demo(options: DemoOptions): Promise<void> {
       { ...options, policy, host: '127.0.0.1' },
       {
         around: signInAt(signIn.port),
-        sayMore: async (url) => {
-          home = url;
-          await printGuide(passwords, policy, url);
-        },
+        onListening: (url) => (home = url),
+        sayMore: (url) => printGuide(passwords, policy, url),
       },
     );
     await told;

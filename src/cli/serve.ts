@@ -40,6 +40,9 @@ export function command(summary: string): Command {
 
 /** What else is served and said, by the demo. */
 interface ServeExtras {
+  /** Told where the site is, before anything of it is printed. */
+  readonly onListening?: (url: string) => void;
+  /** Prints more beneath the address. */
   readonly sayMore?: (url: string) => void | Promise<void>;
   readonly around?: SiteServerOptions['around'];
 }
@@ -47,7 +50,7 @@ interface ServeExtras {
 /** Starts a site and says so. */
 export async function serve(
   options: ServeOptions,
-  { sayMore, around }: ServeExtras = {},
+  { onListening, sayMore, around }: ServeExtras = {},
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
@@ -66,6 +69,7 @@ export async function serve(
   });
   const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
   const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
+  onListening?.(url);
   if (asJson)
     print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
   else {

@@ -138,6 +138,12 @@ export function shutBy(
   return missing ?? (counting.length === 0 ? undefined : lockToAsk(counting));
 }
 
+/** Whether a lock that counts is open to a visitor, with all that it requires. */
+export function isOpenTo(lock: Lock, question: Omit<Question, 'target'>): boolean {
+  const counts = lock.enabled && isWithin(lock.window, question.now);
+  return counts && shutBy([lock], question) === undefined;
+}
+
 /** The first lock that this one requires and that is not open to the visitor. */
 function missingLock(
   lock: Lock,

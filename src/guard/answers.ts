@@ -47,3 +47,6 @@ export const letInHeaders = {
   'x-robots-tag': 'noindex',
   vary: 'Cookie',
 } as const;
+
+/** A page differs from visitor to visitor; search engines may have what strangers get. */
+export const privately = { 'cache-control': 'private, no-store', vary: 'Cookie' } as const;

@@ -1,4 +1,5 @@
 import { base64url } from 'jose';
+import { ribbonStyle } from '../core/screen/ribbon.js';
 import { screenStyle } from '../core/screen/style.js';
 import { pageScript, screenScript } from './browser-scripts.generated.js';
 
@@ -9,26 +10,37 @@ export interface ScreenAssets {
   readonly files: ReadonlyMap<string, { readonly type: string; readonly body: string }>;
   /** At `/_dorlin/page.js`, for pages with sections and for menus. */
   readonly pageScript: string;
-  readonly contentSecurityPolicy: string;
+  /** The style of the bar, under `/_dorlin/assets/`. */
+  readonly ribbonName: string;
+  /** Of a screen; with the bar in it, style sheets of the site are allowed. */
+  readonly contentSecurityPolicy: (hasRibbon: boolean) => string;
 }
 
 export async function screenAssets(): Promise<ScreenAssets> {
-  const [style, script] = await Promise.all([sha256(screenStyle), sha256(screenScript)]);
+  const [style, script, ribbon] = (await Promise.all(
+    [screenStyle, screenScript, ribbonStyle].map(sha256),
+  )) as [Uint8Array, Uint8Array, Uint8Array];
   const scriptName = `screen-${base64url.encode(script.slice(0, 9))}.js`;
+  const ribbonName = `ribbon-${base64url.encode(ribbon.slice(0, 9))}.css`;
   const styleHash = base64url.encode(style).replaceAll('-', '+').replaceAll('_', '/');
   return {
     scriptName,
+    ribbonName,
     pageScript,
-    files: new Map([[scriptName, { type: 'text/javascript; charset=utf-8', body: screenScript }]]),
-    contentSecurityPolicy: [
-      "default-src 'none'",
-      `style-src 'sha256-${styleHash}='`,
-      "script-src 'self'",
-      "img-src 'self' data:",
-      "form-action 'self'",
-      "base-uri 'none'",
-      "frame-ancestors 'self'",
-    ].join('; '),
+    files: new Map([
+      [scriptName, { type: 'text/javascript; charset=utf-8', body: screenScript }],
+      [ribbonName, { type: 'text/css; charset=utf-8', body: ribbonStyle }],
+    ]),
+    contentSecurityPolicy: (hasRibbon) =>
+      [
+        "default-src 'none'",
+        `style-src 'sha256-${styleHash}='${hasRibbon ? " 'self'" : ''}`,
+        "script-src 'self'",
+        "img-src 'self' data:",
+        "form-action 'self'",
+        "base-uri 'none'",
+        "frame-ancestors 'self'",
+      ].join('; '),
   };
 }
 

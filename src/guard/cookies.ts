@@ -11,7 +11,22 @@ export interface VisitCookies {
   readonly visit: string | undefined;
   /** What says that this browser has opened locks before, not verified yet. */
   readonly known: string | undefined;
+  /** The names of open locks, as scripts are told them. */
+  readonly open: string | undefined;
+  /** Since when this browser sees the site as the public does, in seconds since 1970. */
+  readonly publicSince: number | undefined;
+  /** Whether the bar for those let in by a bypass was put away. */
+  readonly isRibbonAway: boolean;
 }
+
+const noCookies: VisitCookies = {
+  passes: undefined,
+  visit: undefined,
+  known: undefined,
+  open: undefined,
+  publicSince: undefined,
+  isRibbonAway: false,
+};
 
 const plainNames = {
   passes: 'dorlin',
@@ -19,6 +34,8 @@ const plainNames = {
   known: 'dorlin-known',
   open: 'dorlin-open',
 };
+const viewName = 'dorlin-view';
+const ribbonName = 'dorlin-ribbon';
 const secureNames = {
   passes: '__Host-dorlin',
   visit: '__Host-dorlin-visit',
@@ -32,7 +49,7 @@ const maxCookieLength = 4096;
 
 export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
   const header = headerOf(visit, 'cookie');
-  if (header === undefined) return { passes: undefined, visit: undefined, known: undefined };
+  if (header === undefined) return noCookies;
   const cookies = parseCookie(header);
   const name = names(isSecure);
   const mark = cookies[name.visit];
@@ -40,7 +57,30 @@ export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
     passes: notTooLong(cookies[name.passes]),
     visit: mark !== undefined && visitMark.test(mark) ? mark : undefined,
     known: notTooLong(cookies[name.known]),
+    open: cookies[name.open],
+    publicSince: readMoment(cookies[viewName]),
+    isRibbonAway: cookies[ribbonName] === 'away',
   };
+}
+
+/** One that cannot be read is taken for the beginning of all: it can only take rights away. */
+function readMoment(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  return /^\d{1,12}$/.test(text) ? Number(text) : 0;
+}
+
+/** The `Set-Cookie` line that keeps since when the browser sees the site as the public does. */
+export function viewCookie(since: number | undefined, isSecure: boolean): string {
+  const about = { path: '/', sameSite: 'lax', secure: isSecure, httpOnly: true } as const;
+  return since === undefined
+    ? stringifySetCookie({ name: viewName, value: '', ...about, maxAge: 0 })
+    : stringifySetCookie({ name: viewName, value: String(Math.floor(since)), ...about });
+}
+
+/** The `Set-Cookie` line that puts the bar away while the browser is open. */
+export function ribbonCookie(isSecure: boolean): string {
+  const about = { path: '/', sameSite: 'lax', secure: isSecure, httpOnly: true } as const;
+  return stringifySetCookie({ name: ribbonName, value: 'away', ...about });
 }
 
 const visitMark = /^[A-Za-z0-9_-]{22}$/;
@@ -73,14 +113,35 @@ export function keepCookies(
   const name = names(isSecure);
   const base = { path: '/', sameSite: 'lax', secure: isSecure } as const;
   const hidden = { ...base, httpOnly: true };
-  const locks = [...new Set(passes.map(({ l }) => l))].join('.');
+  const locks = [...new Set(passes.map(({ l }) => l))];
   return [
     stringifySetCookie({ name: name.passes, value: bundle, ...hidden, ...lasting }),
     stringifySetCookie({ name: name.visit, value: visit, ...hidden }),
     stringifySetCookie({ name: name.known, value: known, ...hidden, maxAge: longestAge }),
-    // Grants nothing; a menu reads it to show the right entry without waiting.
-    stringifySetCookie({ name: name.open, value: locks, ...base, ...lasting }),
+    openCookie(locks, passes, policy, isSecure, now),
   ];
+}
+
+/**
+ * The `Set-Cookie` line with the names of open locks. It grants nothing; a menu reads it to show the
+ * right entry without waiting.
+ */
+export function openCookie(
+  locks: readonly string[],
+  passes: readonly Pass[],
+  policy: Policy,
+  isSecure: boolean,
+  now: number,
+): string {
+  const maxAge = longestRemaining(passes, policy, now);
+  return stringifySetCookie({
+    name: names(isSecure).open,
+    value: locks.join('.'),
+    path: '/',
+    sameSite: 'lax',
+    secure: isSecure,
+    ...(maxAge === undefined ? {} : { maxAge: Math.min(maxAge, longestAge) }),
+  });
 }
 
 /**

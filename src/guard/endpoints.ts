@@ -1,11 +1,11 @@
-import { isWithin } from '../core/windows/window.js';
-import { openingOf } from '../core/decide.js';
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
 import { addressOf, tell, type GuardContext } from './context.js';
 import { forgetCookies, readCookies } from './cookies.js';
 import { answerEnter } from './enter.js';
 import { factsOf } from './facts.js';
 import { isCrossSite, wantsJson } from './form.js';
+import { correctedOpenCookie, openLocks } from './open-locks.js';
+import { answerView } from './view.js';
 import { answerUnlock } from './unlock.js';
 import type { Verdict } from './visit.js';
 
@@ -15,13 +15,14 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
   const isGet = visit.method === 'GET' || visit.method === 'HEAD';
   const isPost = visit.method === 'POST';
 
-  if (name === 'unlock' || name === 'leave') {
+  if (name === 'unlock' || name === 'leave' || name === 'view') {
     // Reached by typing or reloading the address of the wrong state: nothing to see there.
     if (isGet) return seeOther('/', []);
     if (!isPost) return textAnswer(405, 'Send this with POST.', { allow: 'POST' });
     if (isCrossSite(visit, context.standing.policy.site))
       return textAnswer(403, 'Another site sent this form.');
     if (name === 'unlock') return answerUnlock(context);
+    if (name === 'view') return answerView(context);
     tell(context, { type: 'left' });
     const cookies = forgetCookies(isSecure);
     return wantsJson(visit)
@@ -56,11 +57,9 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
 }
 
 async function answerStatus(context: GuardContext): Promise<Verdict> {
-  const facts = await factsOf(context, readCookies(context.visit, context.isSecure));
-  const { locks } = context.standing.policy;
-  const open = [...locks.values()].filter(
-    (lock) =>
-      lock.enabled && isWithin(lock.window, facts.now) && openingOf(lock, facts) !== undefined,
-  );
-  return jsonAnswer(200, { open: open.map(({ name: lock }) => lock) });
+  const cookies = readCookies(context.visit, context.isSecure);
+  const facts = await factsOf(context, cookies);
+  const cookie = correctedOpenCookie(context, facts, cookies);
+  const headers = cookie === undefined ? {} : { 'set-cookie': [cookie] };
+  return jsonAnswer(200, { open: openLocks(context, facts) }, headers);
 }

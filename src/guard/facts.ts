@@ -10,6 +10,7 @@ export type Facts = Omit<Question, 'target'>;
 
 /** Gathers the facts about a visit; at once where nothing has to be waited for. */
 export function factsOf(context: GuardContext, cookies: VisitCookies): Facts | Promise<Facts> {
+  if (cookies.publicSince !== undefined) return factsAsPublic(context, cookies);
   const passes = passesIn(cookies, context);
   if (context.standing.policy.bypasses.size === 0) {
     // Where nobody is let in for who they are, it need not be found out.
@@ -25,6 +26,21 @@ export function factsOf(context: GuardContext, cookies: VisitCookies): Facts | P
     );
   }
   return combine(context, cookies, passes, identity);
+}
+
+/**
+ * For a browser that is to see the site as the public does: of nobody, with only what it has opened
+ * since.
+ */
+function factsAsPublic(context: GuardContext, cookies: VisitCookies): Facts | Promise<Facts> {
+  const { publicSince = 0 } = cookies;
+  const since = (passes: readonly Pass[]): Facts => ({
+    passes: passes.filter(({ t }) => t >= publicSince),
+    visit: cookies.visit,
+    now: context.now,
+  });
+  const passes = passesIn(cookies, context);
+  return passes instanceof Promise ? passes.then(since) : since(passes);
 }
 
 function combine(

@@ -8,10 +8,13 @@ import { readCookies } from './cookies.js';
 import { answerEndpoint } from './endpoints.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
-import { pageFilter } from './sections.js';
+import { pageFilter } from './page-filter.js';
 import { standingFor, type Standing } from './standing.js';
 import { busyAnswer } from './unlock.js';
-import type { Verdict, Visit } from './visit.js';
+import { hasRibbon, publicSees, type Ribbon } from './ribbon.js';
+import { correctedOpenCookie, isOpenedFor } from './open-locks.js';
+import { DorlinError } from '../core/errors.js';
+import type { Verdict, VerdictHeaders, Visit } from './visit.js';
 
 /** The running thing that answers each request from the policy. */
 export interface Guard {
@@ -21,6 +24,13 @@ export interface Guard {
    * an error on the way is an answer that lets nobody in.
    */
   answer(visit: Visit): Verdict | Promise<Verdict>;
+  /**
+   * Whether a lock is open to a visitor, with all that it requires: for menus that a server renders.
+   * At once or by a promise, as `answer` is. Anything that fails on the way is a no.
+   *
+   * @throws DorlinError `lock-unknown`
+   */
+  opened(visit: Visit, lock: string): boolean | Promise<boolean>;
 }
 
 /** Makes a guard. It is a promise only because the screen's hashes are computed beforehand. */
@@ -55,6 +65,20 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
         return verdict.catch((error: unknown) => fail(visit, error));
       } catch (error) {
         return fail(visit, error);
+      }
+    },
+    opened(visit, lock) {
+      const no = (error: unknown) => {
+        if (error instanceof DorlinError && error.code === 'lock-unknown') throw error;
+        fail(visit, error);
+        return false;
+      };
+      try {
+        refresh();
+        const is = isOpenedFor(contextOf(visit, options.clock()), lock);
+        return is instanceof Promise ? is.catch(no) : is;
+      } catch (error) {
+        return no(error);
       }
     },
   };
@@ -98,24 +122,47 @@ function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Pr
   const { visit, standing } = context;
   const decision = decide(standing.policy, { target: visit.target, ...facts });
   if (decision.kind === 'let-in') {
+    const { bypass } = decision;
     const headers = {
       ...letInHeaders,
-      ...(decision.bypass === undefined ? {} : { 'dorlin-let-in': `bypass ${decision.bypass}` }),
+      ...(bypass === undefined
+        ? {}
+        : { 'dorlin-let-in': `bypass ${bypass}`, ...openHeaders(context, facts) }),
       ...(decision.locks.some(({ basic }) => basic !== false) ? byCredentials : {}),
     };
     const locks = decision.locks.map(({ name }) => name);
-    return { kind: 'let-in', headers, locks, page: pageFilter(context, facts) };
+    const page = pageFilter(context, { facts, ribbon: ribbonOf(context, bypass) });
+    return { kind: 'let-in', headers, locks, page };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
-  if (mayTry && decision.locks.some(({ basic }) => basic !== false)) {
+  const cookies = readCookies(visit, context.isSecure);
+  const isAsPublic = cookies.publicSince !== undefined;
+  if (mayTry && !isAsPublic && decision.locks.some(({ basic }) => basic !== false)) {
     const credentials = readCredentials(visit);
     if (credentials !== undefined) return judgeCredentials(context, facts, credentials);
   }
   const verdict = outsiderAnswer(context, decision.locks);
   // What answers in its stead is a page like others, and must not differ from what is not there.
-  return verdict.kind === 'missing'
-    ? { ...verdict, page: pageFilter(context, facts, true) }
-    : verdict;
+  if (verdict.kind === 'missing') {
+    return { ...verdict, page: pageFilter(context, { facts, isMissing: true }) };
+  }
+  if (verdict.kind !== 'answer' || (cookies.open === undefined && !isAsPublic)) return verdict;
+  return { ...verdict, headers: { ...verdict.headers, ...openHeaders(context, facts) } };
+}
+
+/** What corrects the names of open locks in the browser. */
+function openHeaders(context: GuardContext, facts: Facts): VerdictHeaders {
+  const line = correctedOpenCookie(context, facts);
+  return line === undefined ? {} : { 'set-cookie': [line] };
+}
+
+/** The bar for somebody let in by a bypass, where the policy wants it. */
+function ribbonOf(context: GuardContext, bypass: string | undefined): Ribbon | undefined {
+  if (bypass === undefined || !hasRibbon(context, bypass)) return undefined;
+  const { standing, visit, now } = context;
+  const decision = decide(standing.policy, { target: visit.target, passes: [], now });
+  if (decision.kind !== 'shut') return undefined;
+  return { kind: 'own', sees: publicSees(decision.locks), bypass };
 }
 
 const byCredentials = { vary: 'Cookie, Authorization' };

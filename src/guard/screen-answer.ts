@@ -1,9 +1,11 @@
-import Negotiator from 'negotiator';
 import type { Lock } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
 import { renderScreen, type ScreenState, type ScreenView } from '../core/screen/render.js';
 import { htmlAnswer } from './answers.js';
 import type { GuardContext } from './context.js';
+import { readCookies } from './cookies.js';
+import { languageFor } from './language.js';
+import { ribbonHtml } from './ribbon.js';
 import { safeTarget } from './target.js';
 import { headerOf, type Verdict, type VerdictHeaders } from './visit.js';
 
@@ -51,14 +53,16 @@ export function noticeAnswer(
 }
 
 function drawnAnswer(
-  { standing, assets, visit, now }: GuardContext,
+  context: GuardContext,
   status: number,
   view: Pick<ScreenView, 'state'> & Partial<ScreenView>,
   headers: VerdictHeaders,
 ): Verdict {
+  const { standing, assets, visit, now, isSecure } = context;
   const { site } = standing.policy;
   const language = languageFor(headerOf(visit, 'accept-language'), standing.languages);
-  const body = renderScreen({
+  const { publicSince } = readCookies(visit, isSecure);
+  const screen = renderScreen({
     siteName: site.name,
     language,
     lock: '',
@@ -69,20 +73,14 @@ function drawnAnswer(
     home: standingOf(standing.policy, '/', now).open ? '/' : undefined,
     ...view,
   });
+  const isAsPublic = publicSince !== undefined;
+  const body = isAsPublic
+    ? screen.replace('</body>', () => `${ribbonHtml(context, { kind: 'public' })}</body>`)
+    : screen;
   return htmlAnswer(status, body, {
     ...headers,
     'content-language': language.tag,
-    'content-security-policy': assets.contentSecurityPolicy,
+    'content-security-policy': assets.contentSecurityPolicy(isAsPublic),
     vary: 'Cookie, Accept-Language',
   });
-}
-
-function languageFor<L extends { readonly tag: string }>(
-  accept: string | undefined,
-  languages: readonly [L, ...L[]],
-): L {
-  if (accept === undefined || languages.length === 1) return languages[0];
-  const negotiator = new Negotiator({ headers: { 'accept-language': accept } });
-  const tag = negotiator.language(languages.map((language) => language.tag));
-  return languages.find((language) => language.tag === tag) ?? languages[0];
 }

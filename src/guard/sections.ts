@@ -5,53 +5,22 @@ import { cutPage, readPage, withTarget, type Cuts } from '../core/sections/cut.j
 import type { Replacement } from '../core/sections/replacement.js';
 import { pageKind } from '../core/sections/media-type.js';
 import { markAttribute } from '../core/sections/tree.js';
-import { textAnswer } from './answers.js';
+import { privately, textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
 import type { KnownPage, NamedPage } from './standing.js';
-import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
+import { noteBypass, type Bar } from './bar.js';
+import { type FilteredPage, type PageFilter, type ServedPage } from './visit.js';
 
 /** By id: for each reading of the address the locks of which any would do; all readings must be open. */
-type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
+export type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
 
-/**
- * What is to be done with the application's answer, as sections of it may be locked: those that the
- * policy names, and those that the page's author has marked. Undefined where there are no locks.
- */
-export function pageFilter(
-  context: GuardContext,
-  known?: Facts,
-  isMissing = false,
-): PageFilter | undefined {
-  const { standing } = context;
-  const { policy } = standing;
-  if (policy.locks.size === 0) return undefined;
-  const sections: Sections = isMissing ? new Map() : sectionsAt(policy, context.visit.target);
-  return {
-    isCertain: sections.size > 0,
-    isPlain: (etag) => sections.size === 0 && standing.plain.has(keyOf(context, etag)),
-    filter(page) {
-      try {
-        const filtered = filterPage(context, known, sections, page);
-        return filtered instanceof Promise ? filtered.catch(failed(context)) : filtered;
-      } catch (error) {
-        return failed(context)(error);
-      }
-    },
-  };
-}
-
-const failed = (context: GuardContext) => (error: unknown) => {
-  tell(context, { type: 'failed', message: error instanceof Error ? error.message : 'unknown' });
-  return textAnswer(500, 'Something went wrong here, so this page is not shown. Please try again.');
-};
-
-const keyOf = ({ visit }: GuardContext, etag: string) => `${visit.target}\n${etag}`;
+export const keyOf = ({ visit }: GuardContext, etag: string) => `${visit.target}\n${etag}`;
 
 /** The sections that the policy names of an address, by every reading of it. */
-function sectionsAt(policy: Policy, target: string): Sections {
+export function sectionsAt(policy: Policy, target: string): Sections {
   const found = new Map<string, (readonly Lock[])[]>();
   if (policy.sections.size === 0) return found;
   const canonical = policy.read(target);
@@ -73,11 +42,13 @@ const lettersOf = ({ body, letters }: ServedPage) => {
   return text.includes('\0') ? text.replaceAll('\0', '') : text;
 };
 
-function filterPage(
+/** What is made of an answer: undefined where it may go out as it is. */
+export function filterPage(
   context: GuardContext,
   known: Facts | undefined,
   sections: Sections,
   page: ServedPage,
+  bar: Bar,
 ): ReturnType<PageFilter['filter']> {
   const { contentType, body, status, etag } = page;
   const isSuccess = status >= 200 && status < 300;
@@ -105,7 +76,13 @@ function filterPage(
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
       ? unread(context, facts, sections, marksIn(page))
-      : cutFor(context, facts, sections, { key, named, isSuccess, text: () => text ?? readText() }),
+      : cutFor(
+          context,
+          facts,
+          sections,
+          { key, named, isSuccess, text: () => text ?? readText() },
+          bar,
+        ),
   );
 }
 
@@ -161,14 +138,12 @@ function shutAnswer(context: GuardContext, lock: Lock): FilteredPage {
   return verdict.kind === 'answer' ? verdict : textAnswer(404, 'There is nothing here.');
 }
 
-/** A page differs from visitor to visitor; search engines may have what strangers get. */
-const privately = { 'cache-control': 'private, no-store', vary: 'Cookie' } as const;
-
 function cutFor(
   context: GuardContext,
   facts: Facts,
   sections: Sections,
   { key: pageKey, named, isSuccess, text }: HeldPage,
+  bar: Bar,
 ): FilteredPage {
   const { standing } = context;
   const { policy } = standing;
@@ -182,7 +157,10 @@ function cutFor(
   const marks = new Map<string, Replacement>();
   for (const [id, groups] of sections) {
     const lock = groups.map((group) => shutBy(group, facts)).find((one) => one !== undefined);
-    if (lock === undefined) continue;
+    if (lock === undefined) {
+      for (const group of groups) noteBypass(context, bar, group, facts);
+      continue;
+    }
     if (read.ids.has(id)) ids.set(id, replacementFor(lock));
     else if (isSuccess) {
       // What is to be hidden may be there under another name.
@@ -197,6 +175,7 @@ function cutFor(
     else {
       const shut = shutBy([lock], facts);
       if (shut !== undefined) marks.set(name, replacementFor(shut));
+      else noteBypass(context, bar, [lock], facts);
     }
   }
   if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };

@@ -344,6 +344,30 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     assert.equal((await page.request.get('/members/log')).status(), 403);
   });
 
+  test('a bar says that a bypass lets one in, and shows the site as the public sees it', async () => {
+    for (const javaScriptEnabled of [true, false]) {
+      const page = await fresh({ javaScriptEnabled, viewport: { width: 360, height: 740 } });
+      await page.goto('/sign-in');
+      await page.getByRole('button', { name: /Tam Orrick/ }).click();
+      await page.goto('/public-nights');
+      const bar = page.getByRole('complementary', { name: 'Dorlin' });
+      assert.match(await bar.innerText(), /password screen here\. You are in by: staff\./);
+      const { violations } = javaScriptEnabled
+        ? await new AxeBuilder({ page }).include('dorlin-ribbon').analyze()
+        : { violations: [] };
+      assert.deepEqual(violations, []);
+      await bar.getByRole('button', { name: 'See it as the public does' }).click();
+      assert.equal(await page.heading(), 'This page is locked');
+      await page.goto('/contact');
+      await bar.getByRole('button', { name: 'Back to your own view' }).click();
+      await page.goto('/public-nights');
+      assert.equal(await page.heading(), 'Public nights');
+      await bar.getByRole('button', { name: 'Put this bar away' }).click();
+      await page.goto('/events');
+      assert.equal(await bar.count(), 0);
+    }
+  });
+
   test('with the keyboard alone', async () => {
     const page = await fresh();
     await page.goto('/press/embargoed/');

@@ -49,7 +49,7 @@ export function testBrowser(answer: (visit: Visit) => Verdict | Promise<Verdict>
       ...visit,
       headers: { host: 'site.example', ...(cookie ? { cookie } : {}), ...visit.headers },
     });
-    const set = verdict.kind === 'answer' ? (verdict.headers['set-cookie'] ?? []) : [];
+    const set = 'headers' in verdict ? (verdict.headers['set-cookie'] ?? []) : [];
     for (const line of [set].flat()) {
       const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(line) ?? [];
       if (/max-age=0/i.test(line)) cookies.delete(name);

@@ -110,6 +110,9 @@ const bypass = z
     everyLock: z.boolean().default(false).meta({
       description: 'Whether it counts at every lock, not only at those that name it.',
     }),
+    ribbon: z.boolean().default(true).meta({
+      description: 'Whether whom it lets in sees the bar that says so.',
+    }),
   })
   .refine(({ addresses, roles, people, signedIn }) => addresses ?? roles ?? people ?? signedIn, {
     error: 'a bypass without a condition would let in everybody',
@@ -243,6 +246,10 @@ const site = z.strictObject({
     .boolean()
     .default(false)
     .meta({ description: 'Whether `/_dorlin/address` tells visitors their own address.' }),
+  ribbon: z.boolean().default(true).meta({
+    description:
+      'Whether those let in by a bypass see a bar that says so, and what the public sees.',
+  }),
   prefix: z
     .string()
     .regex(/^(\/[a-z0-9_-]+)+$/i, { error: 'write a path such as `/_dorlin`, without end slash' })

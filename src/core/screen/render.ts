@@ -142,7 +142,7 @@ function faultOf({
 }
 
 const rightToLeft = new Set(['ar', 'fa', 'he', 'ur', 'yi', 'ps', 'sd', 'ug', 'dv']);
-const direction = (tag: string) =>
+export const direction = (tag: string) =>
   rightToLeft.has(tag.toLowerCase().split('-')[0] ?? '') ? 'rtl' : 'ltr';
 
 const entities: Readonly<Record<string, string>> = {

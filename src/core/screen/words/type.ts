@@ -1,6 +1,6 @@
 /**
  * Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time, `{date}` in
- * `opens` the day and hour.
+ * `opens` the day and hour, `{bypass}` in `ribbonBy` its name.
  */
 export interface ScreenWords {
   readonly heading: string;
@@ -24,5 +24,15 @@ export interface ScreenWords {
   readonly sectionLocked: string;
   readonly sectionClosed: string;
   readonly sectionButton: string;
+  readonly ribbonScreen: string;
+  readonly ribbonClosed: string;
+  readonly ribbonNothing: string;
+  readonly ribbonElsewhere: string;
+  readonly ribbonLess: string;
+  readonly ribbonBy: string;
+  readonly ribbonPublic: string;
+  readonly ribbonAway: string;
+  readonly ribbonAsPublic: string;
+  readonly ribbonOwn: string;
   readonly home: string;
 }

@@ -1,0 +1,55 @@
+import { textAnswer } from './answers.js';
+import { barFor, lessFor, pageWithBar } from './bar.js';
+import { tell, type GuardContext } from './context.js';
+import type { Facts } from './facts.js';
+import type { Ribbon } from './ribbon.js';
+import { filterPage, keyOf, sectionsAt, type Sections } from './sections.js';
+import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
+
+/** What is known of an answer before the application gives it. */
+export interface PageAbout {
+  readonly facts?: Facts | undefined;
+  /** Whether the application is asked for something that is not there. */
+  readonly isMissing?: boolean | undefined;
+  /** The bar to be put into a page. */
+  readonly ribbon?: Ribbon | undefined;
+}
+
+/**
+ * What is to be done with the application's answer, as sections of it may be locked: those that the
+ * policy names, and those that the page's author has marked. Undefined where there are no locks.
+ */
+export function pageFilter(
+  context: GuardContext,
+  { facts, isMissing = false, ribbon }: PageAbout = {},
+): PageFilter | undefined {
+  const { standing, visit } = context;
+  const { policy } = standing;
+  if (policy.locks.size === 0) return undefined;
+  const sections: Sections = isMissing ? new Map() : sectionsAt(policy, visit.target);
+  const bar = barFor(context, ribbon);
+  const finish = (filtered: FilteredPage | undefined, page: ServedPage) => {
+    const shown = bar.ribbon ?? (bar.bypass === undefined ? undefined : lessFor(bar.bypass));
+    return shown === undefined ? filtered : pageWithBar(context, shown, filtered, page);
+  };
+  return {
+    isCertain: sections.size > 0 || bar.ribbon !== undefined,
+    isPlain: (etag) =>
+      sections.size === 0 && bar.ribbon === undefined && standing.plain.has(keyOf(context, etag)),
+    filter(page) {
+      try {
+        const filtered = filterPage(context, facts, sections, page, bar);
+        return filtered instanceof Promise
+          ? filtered.then((found) => finish(found, page)).catch(failed(context))
+          : finish(filtered, page);
+      } catch (error) {
+        return failed(context)(error);
+      }
+    },
+  };
+}
+
+const failed = (context: GuardContext) => (error: unknown) => {
+  tell(context, { type: 'failed', message: error instanceof Error ? error.message : 'unknown' });
+  return textAnswer(500, 'Something went wrong here, so this page is not shown. Please try again.');
+};

@@ -1,0 +1,25 @@
+import { seeOther } from './answers.js';
+import type { GuardContext } from './context.js';
+import { readCookies, ribbonCookie, viewCookie } from './cookies.js';
+import { factsOf } from './facts.js';
+import { readForm } from './form.js';
+import { correctedOpenCookie } from './open-locks.js';
+import { safeTarget } from './target.js';
+import type { Verdict } from './visit.js';
+
+/**
+ * `POST /_dorlin/view`: the buttons of the bar. `do=public` shows this browser the site as the public
+ * sees it, whoever it is signed in as; `own` ends that, and `away` puts the bar away.
+ */
+export async function answerView(context: GuardContext): Promise<Verdict> {
+  const fields = await readForm(context.visit);
+  const to = safeTarget(fields.get('to')) ?? '/';
+  const { isSecure, now } = context;
+  const does = fields.get('do');
+  if (does === 'away') return seeOther(to, [ribbonCookie(isSecure)]);
+  if (does !== 'public' && does !== 'own') return seeOther(to, []);
+  const publicSince = does === 'public' ? Math.floor(now) + 1 : undefined;
+  const cookies = { ...readCookies(context.visit, isSecure), publicSince };
+  const open = correctedOpenCookie(context, await factsOf(context, cookies), cookies);
+  return seeOther(to, [viewCookie(publicSince, isSecure), ...(open === undefined ? [] : [open])]);
+}
