@@ -40,6 +40,38 @@ interface SubtleCrypto {
 
 declare const crypto: { readonly subtle: SubtleCrypto };
 
+interface URL {
+  readonly href: string;
+  readonly protocol: string;
+  readonly hostname: string;
+  readonly pathname: string;
+  readonly search: string;
+  readonly hash: string;
+}
+declare const URL: {
+  new (address: string, base?: string): URL;
+  canParse(address: string, base?: string): boolean;
+};
+
+interface DecompressionStream {
+  readonly readable: ReadableStream<Uint8Array>;
+  readonly writable: WritableStream<Uint8Array>;
+}
+declare const DecompressionStream: new (format: 'gzip') => DecompressionStream;
+
+interface CompressionStream {
+  readonly readable: ReadableStream<Uint8Array>;
+  readonly writable: WritableStream<Uint8Array>;
+}
+declare const CompressionStream: new (format: 'gzip') => CompressionStream;
+
+interface ReadableStream<Piece> {
+  getReader(): { read(): Promise<{ readonly done: boolean; readonly value?: Piece }> };
+}
+interface WritableStream<Piece> {
+  getWriter(): { write(piece: Piece): Promise<void>; close(): Promise<void> };
+}
+
 interface URLSearchParams extends Iterable<[string, string]> {
   get(name: string): string | null;
 }

@@ -1,7 +1,6 @@
 import type { IncomingMessage, OutgoingHttpHeader, ServerResponse } from 'node:http';
 import { promisify } from 'node:util';
 import { brotliDecompress, gunzip, inflate } from 'node:zlib';
-import { pageKind } from '../core/sections/media-type.js';
 import type { FilteredPage, PageFilter, VerdictHeaders } from '../guard/visit.js';
 import { mergedVary } from './vary.js';
 
@@ -124,7 +123,7 @@ class Hold {
       const isPlain = mayHold && this.response.statusCode === 200 && this.#isPlain();
       if (mayHold && !isPlain) this.#state = 'held';
       else {
-        const isOfPage = this.page.isCertain || pageKind(type) !== undefined;
+        const isOfPage = this.page.isCertain || this.page.concerns(type);
         if (this.request.method === 'HEAD' && isOfPage) this.#forgetBody();
         this.#letPass();
       }
@@ -286,7 +285,7 @@ function isHeld(
 ): boolean {
   const hasNoBody = statusCode < 200 || statusCode === 204 || statusCode === 304;
   if (hasNoBody || method === 'HEAD') return false;
-  return page.isCertain || pageKind(type) !== undefined;
+  return page.isCertain || page.concerns(type);
 }
 
 /** The body without its content codings; undefined where one is not known. */

@@ -1,4 +1,6 @@
 import { textAnswer } from './answers.js';
+import { pageKind } from '../core/sections/media-type.js';
+import { concernsListing, filterListing, isNamedListing } from './listings.js';
 import { barFor, lessFor, pageWithBar } from './bar.js';
 import { tell, type GuardContext } from './context.js';
 import type { Facts } from './facts.js';
@@ -28,17 +30,30 @@ export function pageFilter(
   if (policy.locks.size === 0) return undefined;
   const sections: Sections = isMissing ? new Map() : sectionsAt(policy, visit.target);
   const bar = barFor(context, ribbon);
+  const isNamed = !isMissing && isNamedListing(context);
+  const filter = (page: ServedPage) => {
+    const cut = filterPage(context, facts, sections, page, bar);
+    const andListing = (filtered: FilteredPage | undefined) =>
+      filtered === undefined || filtered.kind === 'as-it-is'
+        ? (filterListing(context, facts, page, isNamed) ?? filtered)
+        : filtered;
+    return cut instanceof Promise ? cut.then(andListing) : andListing(cut);
+  };
   const finish = (filtered: FilteredPage | undefined, page: ServedPage) => {
     const shown = bar.ribbon ?? (bar.bypass === undefined ? undefined : lessFor(bar.bypass));
     return shown === undefined ? filtered : pageWithBar(context, shown, filtered, page);
   };
   return {
-    isCertain: sections.size > 0 || bar.ribbon !== undefined,
+    isCertain: sections.size > 0 || isNamed || bar.ribbon !== undefined,
+    concerns: (type) => pageKind(type) !== undefined || concernsListing(context, type),
     isPlain: (etag) =>
-      sections.size === 0 && bar.ribbon === undefined && standing.plain.has(keyOf(context, etag)),
+      sections.size === 0 &&
+      !isNamed &&
+      bar.ribbon === undefined &&
+      standing.plain.has(keyOf(context, etag)),
     filter(page) {
       try {
-        const filtered = filterPage(context, facts, sections, page, bar);
+        const filtered = filter(page);
         return filtered instanceof Promise
           ? filtered.then((found) => finish(found, page)).catch(failed(context))
           : finish(filtered, page);

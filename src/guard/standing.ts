@@ -2,6 +2,7 @@ import { LRUCache } from 'lru-cache';
 import type { TokenIdentity } from '../core/bypass/token.js';
 import { audienceOf, type Pass } from '../core/passes/pass.js';
 import type { Opener, Policy } from '../core/policy/compile.js';
+import type { Listing } from '../core/crawlers/listing.js';
 import type { ReadPage } from '../core/sections/cut.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 
@@ -22,6 +23,10 @@ export interface Standing {
   readonly named: LRUCache<string, NamedPage>;
   /** By number of one of those and what is cut: pages as they are sent. */
   readonly sent: LRUCache<string, Uint8Array>;
+  /** The readings of the addresses where the policy says that there are sitemaps and feeds. */
+  readonly listings: ReadonlySet<string>;
+  /** By address and ETag: sitemaps and feeds that were read, and what turned out to be none. */
+  readonly readListings: LRUCache<string, Listing | 'broken' | 'none'>;
   /** Address and ETag of pages that have no section. Reading one costs a tenth of serving it. */
   readonly plain: LRUCache<string, true>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
@@ -48,6 +53,13 @@ export function standingFor(policy: Policy): Standing {
     tokens: new LRUCache({ max: 1_000 }),
     credentials: new LRUCache({ max: 1_000 }),
     plain: new LRUCache({ max: 10_000 }),
+    listings: new Set(
+      [...policy.site.sitemaps, ...policy.site.feeds].flatMap((path) => {
+        const read = policy.read(encodeURI(path));
+        return read.ok ? read.readings : [];
+      }),
+    ),
+    readListings: new LRUCache({ max: 10_000, maxSize: 64_000_000 }),
     named: new LRUCache({ max: 10_000 }),
     // In bytes.
     sent: new LRUCache({ maxSize: 32_000_000, sizeCalculation: ({ length }) => length + 1 }),

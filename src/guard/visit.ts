@@ -52,11 +52,13 @@ export interface PageFilter {
   /**
    * Whether the policy names sections of this very page. Then every answer but redirections and
    * errors must be given to `filter`, and the application is to be asked for the whole page:
-   * without conditions, ranges and content codings. Else only what is HTML, or may be.
+   * without conditions, ranges and content codings. Else only what `concerns` says.
    */
   readonly isCertain: boolean;
   /** Whether the content with this `ETag` was read before, and has no section for anybody. */
   isPlain(etag: string): boolean;
+  /** Whether an answer of this type must be given to `filter`, by its header `Content-Type`. */
+  concerns(contentType: string): boolean;
   /** Undefined: there is nothing to be cut, now or for anybody. Never rejects. */
   filter(page: ServedPage): FilteredPage | undefined | Promise<FilteredPage | undefined>;
 }

@@ -1,4 +1,4 @@
-import { decide, shutBy } from '../decide.js';
+import { decide, shutBy, type Question } from '../decide.js';
 import type { Policy } from './compile.js';
 
 /** How an address stands for a stranger: open, or under these locks. */
@@ -20,10 +20,19 @@ export interface Review {
  * `#id` behind it, how that section of it does.
  */
 export function standingOf(policy: Policy, address: string, now: number): Standing {
+  return standingTo(policy, address, { passes: [], now });
+}
+
+/** The same for any visitor. */
+export function standingTo(
+  policy: Policy,
+  address: string,
+  question: Omit<Question, 'target'>,
+): Standing {
   const [target = '', id] = address.split('#', 2);
-  const decision = decide(policy, { target, passes: [], now });
-  if (decision.kind === 'open') {
-    return id === undefined ? { open: true } : standingOfSection(policy, target, id, now);
+  const decision = decide(policy, { target, ...question });
+  if (decision.kind === 'open' || decision.kind === 'let-in') {
+    return id === undefined ? { open: true } : standingOfSection(policy, target, id, question);
   }
   const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
   return { open: false, locks };
@@ -48,11 +57,24 @@ export function reviewPolicies(
   return review;
 }
 
-function standingOfSection(policy: Policy, target: string, id: string, now: number): Standing {
+function standingOfSection(
+  policy: Policy,
+  target: string,
+  id: string,
+  question: Omit<Question, 'target'>,
+): Standing {
   const read = policy.read(target);
   const locks = (read.ok ? read.readings : []).flatMap(
-    (reading) => policy.sections.get(reading)?.get(decodeURI(id)) ?? [],
+    (reading) => policy.sections.get(reading)?.get(decoded(id)) ?? [],
   );
-  const lock = shutBy(locks, { passes: [], now });
+  const lock = shutBy(locks, question);
   return lock === undefined ? { open: true } : { open: false, locks: [lock.name] };
+}
+
+function decoded(id: string): string {
+  try {
+    return decodeURIComponent(id);
+  } catch {
+    return id;
+  }
 }

@@ -226,11 +226,13 @@ const site = z.strictObject({
   sitemaps: z
     .array(path)
     .default([])
-    .meta({ description: 'Where the site lists its pages; `dorlin places` marks them.' }),
+    .meta({
+      description: 'Where the site lists its pages for search engines; locked ones are left out.',
+    }),
   feeds: z
     .array(path)
     .default([])
-    .meta({ description: 'Where the site has news feeds; `dorlin places` marks them.' }),
+    .meta({ description: 'Where the site has feeds; what is locked is left out.' }),
   languages: z
     .array(
       z.string().refine(isLanguage, { error: 'write a language tag, such as `fr` or `pt-BR`' }),

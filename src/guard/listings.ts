@@ -1,0 +1,160 @@
+import {
+  bytesOf,
+  lettersOf,
+  mayBeListing,
+  readListing,
+  type Listing,
+} from '../core/crawlers/listing.js';
+import { standingOf, standingTo } from '../core/policy/review.js';
+import { privately, textAnswer } from './answers.js';
+import type { GuardContext } from './context.js';
+import { readCookies } from './cookies.js';
+import { factsOf, type Facts } from './facts.js';
+import { gunzipped, gzipped, isGzip } from './gzip.js';
+import { headerOf, type FilteredPage, type ServedPage } from './visit.js';
+
+type Filtered = FilteredPage | undefined;
+
+/** Whether the policy says that there is a sitemap or a feed at an address. */
+export function isNamedListing({ standing, visit }: GuardContext): boolean {
+  if (standing.listings.size === 0) return false;
+  const read = standing.policy.read(visit.target);
+  return read.ok && read.readings.some((reading) => standing.listings.has(reading));
+}
+
+/** Whether an answer of this type may be a sitemap or a feed. */
+export const concernsListing = ({ visit }: GuardContext, contentType: string) =>
+  mayBeListing(contentType, visit.target);
+
+/**
+ * A sitemap or a feed without what is not open to the visitor. Undefined where it is none, or
+ * names nothing that is locked to anybody.
+ */
+export function filterListing(
+  context: GuardContext,
+  known: Facts | undefined,
+  page: ServedPage,
+  isNamed: boolean,
+): Filtered | Promise<Filtered> {
+  const { status, contentType, body } = page;
+  if (status < 200 || status >= 300) return undefined;
+  if (!isNamed && !mayBeListing(contentType, context.visit.target)) return undefined;
+  // A page at the address of a listing is a page.
+  if (/^text\/html\s*(;|$)/i.test(contentType)) return undefined;
+  if (body === undefined) return isNamed ? unreadable : undefined;
+  if (body.length === 0) return undefined;
+  if (!isGzip(body)) return withoutLocked(context, known, page, body, isNamed);
+  return gunzipped(body).then(async (plain) => {
+    if (plain === undefined) return unreadable;
+    const filtered = await withoutLocked(
+      context,
+      known,
+      { ...page, letters: undefined },
+      plain,
+      isNamed,
+    );
+    return filtered?.kind === 'changed'
+      ? { ...filtered, body: await gzipped(filtered.body) }
+      : filtered;
+  });
+}
+
+function withoutLocked(
+  context: GuardContext,
+  known: Facts | undefined,
+  page: ServedPage,
+  body: Uint8Array,
+  isNamed: boolean,
+): Filtered | Promise<Filtered> {
+  const listing = knownListing(context, page, body, isNamed);
+  if (listing === undefined) return undefined;
+  const { standing, now } = context;
+  if (listing === 'broken') return unreadable;
+  const { addresses } = listing;
+  const asStranger = shutTo(
+    context,
+    listing,
+    (path) => standingOf(standing.policy, path, now).open,
+  );
+  // The same for everybody, and so no business of ours.
+  if (!addresses.some(asStranger)) return undefined;
+  const facts = known ?? factsOf(context, readCookies(context.visit, context.isSecure));
+  const then = (found: Facts): Filtered => {
+    const isShut = shutTo(
+      context,
+      listing,
+      (path) => standingTo(standing.policy, path, found).open,
+    );
+    const { origin } = standing.policy.site;
+    const letters = listing.without(isShut, `${origin ?? ''}/`);
+    return letters === undefined
+      ? { kind: 'as-it-is', headers: privately }
+      : { kind: 'changed', headers: privately, body: bytesOf(letters) };
+  };
+  return facts instanceof Promise ? facts.then(then) : then(facts);
+}
+
+const unreadable = textAnswer(
+  403,
+  'This list may name something that is locked, and cannot be read for certain.',
+);
+
+/** Stands for the site where the policy does not say its origin. */
+const unnamed = 'http://site.invalid';
+
+function knownListing(
+  context: GuardContext,
+  { etag, letters, status }: ServedPage,
+  body: Uint8Array,
+  isNamed: boolean,
+): Listing | 'broken' | undefined {
+  const { standing, visit } = context;
+  const read = () => {
+    const text = letters?.() ?? lettersOf(body);
+    const { origin } = standing.policy.site;
+    return hasAscii(text)
+      ? readListing(text, (origin ?? unnamed) + visit.target, isNamed)
+      : 'broken';
+  };
+  if (!etag || status !== 200) return read();
+  const key = `${visit.target}\n${etag}`;
+  const known = standing.readListings.get(key);
+  if (known !== undefined) return known === 'none' ? undefined : known;
+  const listing = read();
+  const size = 1 + (typeof listing === 'object' ? body.length * 3 : 0);
+  standing.readListings.set(key, listing ?? 'none', { size });
+  return listing;
+}
+
+/** Whether a byte below 0x80 is what it seems, as far as markup can say (XML 1.0 section 4.3.3). */
+function hasAscii(letters: string): boolean {
+  if (/^(?:\xfe\xff|\xff\xfe|<\0|\0<)/.test(letters) || letters.includes('\x1b')) return false;
+  const declared = /^\s*(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([^"']+)/i.exec(
+    letters,
+  )?.[1];
+  return (
+    declared === undefined || /^(?:utf-8|us-ascii|iso-8859-\d+|windows-125\d)$/i.test(declared)
+  );
+}
+
+/** Tells of whole addresses whether they are shut; those of other sites are not. */
+function shutTo(
+  { standing, visit }: GuardContext,
+  { kind }: Listing,
+  isOpen: (path: string) => boolean,
+): (address: string) => boolean {
+  const { origin } = standing.policy.site;
+  const own = new Set(
+    [origin, `http://${headerOf(visit, 'host') ?? ''}`, unnamed].flatMap((one) =>
+      one !== undefined && URL.canParse(one) ? plainHost(new URL(one)) : [],
+    ),
+  );
+  return (address) => {
+    const url = new URL(address);
+    // A site that does not say its name may have any.
+    const isForeign = kind === 'feed' && origin !== undefined && !own.has(plainHost(url));
+    return !isForeign && !isOpen(url.pathname + url.search + url.hash);
+  };
+}
+
+const plainHost = ({ hostname }: { readonly hostname: string }) => hostname.replace(/^www\./, '');
