@@ -31,5 +31,7 @@ export { renderScreen, type ScreenState, type ScreenView } from './core/screen/r
 export { createGuard, type Guard } from './guard/guard.js';
 export type { GuardOptions } from './guard/context.js';
 export type { Identity, Visitor } from './core/bypass/bypass.js';
+export { entryOf, type JournalEntry } from './core/journal/entry.js';
+export { summarize, type JournalSummary } from './core/journal/summary.js';
 export type { GuardEvent } from './guard/events.js';
 export type { Verdict, VerdictHeaders, Visit, VisitHeaders } from './guard/visit.js';

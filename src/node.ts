@@ -17,4 +17,5 @@ export { nativeVerifier } from './stores/htpasswd-hashes.js';
 export { fileLinkUses } from './stores/link-uses.js';
 export { refusalDelay } from './stores/refusal-delay.js';
 export { tokenKeysFrom } from './stores/token-keys.js';
+export { fileJournal, readJournal, type FileJournal } from './stores/journal-file.js';
 export { openKeys } from './stores/keeping.js';

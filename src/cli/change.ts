@@ -1,7 +1,7 @@
 import type { Policy } from '../core/policy/compile.js';
 import { reviewPolicies, standingOf, type Review } from '../core/policy/review.js';
-import { siteFiles, targetOf } from '../server/site-files.js';
-import { siteFolder } from './command.js';
+import { targetOf } from '../server/site-files.js';
+import { filesOfSite } from './site-pages.js';
 import { counted, listed, paint, print } from './output.js';
 
 /** The addresses a change is judged by: the site's files, where they are at hand, and these. */
@@ -11,9 +11,7 @@ export async function knownTargets(
   places: readonly string[],
 ): Promise<string[]> {
   const files =
-    policy.site.folder === undefined
-      ? []
-      : await siteFiles(siteFolder(policyFile, policy)).catch(() => []);
+    policy.site.folder === undefined ? [] : await filesOfSite(policyFile, policy).catch(() => []);
   const plain = places.filter((place) => !place.includes('*')).map((place) => encodeURI(place));
   const sections = [...policy.locks.values()].flatMap(({ covers }) =>
     covers.flatMap((place) => (place.kind === 'section' ? encodeURI(place.text) : [])),

@@ -46,6 +46,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./review.js'),
   },
   {
+    name: 'journal',
+    summary: 'what happened at the locks',
+    load: () => import('./journal.js'),
+  },
+  {
     name: 'serve',
     summary: 'serve a folder or another server behind the locks',
     load: () => import('./serve.js'),

@@ -13,9 +13,11 @@ import { openKeys } from '../stores/keeping.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { rememberPassword } from '../stores/recall-file.js';
 import { makeCommand } from './command.js';
+import { writeDemoJournal } from './demo-journal.js';
 import { columns, paint, print } from './output.js';
 import { lockNamed } from './password-writing.js';
-import { defaultPort, serve, untilTold } from './serve.js';
+import { defaultPort, serve } from './serve.js';
+import { untilTold } from './told.js';
 
 /** The passwords of the demo: what each opens, whom it is for, and itself. */
 interface DemoPassword {
@@ -128,6 +130,7 @@ async function prepare(folder: string, issuer: string): Promise<DemoPassword[]> 
   for (const { lock, id, password } of passwords) {
     await rememberPassword(policy, lock, id, password, keys);
   }
+  await writeDemoJournal(policy, await loadPolicy(policy), Date.now() / 1000);
   return passwords;
 }
 
@@ -167,4 +170,5 @@ async function printGuide(
   print();
   print('  And as its owner, in another terminal:');
   print(`    dorlin places --policy ${policyFile}`);
+  print(`    dorlin journal --policy ${policyFile}`);
 }

@@ -38,6 +38,8 @@ async function init(folder: string, options: InitOptions): Promise<void> {
   const text = `# Who may see what on this site. \`dorlin places\` shows it page by page.
 dorlin: 1
 ${stringify({ site })}
+# What happens at the locks; \`dorlin journal\` shows it.
+journal: { keep: 90 days }
 # A lock names the places it covers: /about is a page, /press/ a folder, / the whole site.
 # Make one with: dorlin lock members /members/
 locks: {}

@@ -1,9 +1,10 @@
 import type { Command } from 'commander';
 import { decide } from '../core/decide.js';
 import type { Policy } from '../core/policy/compile.js';
-import { siteFiles, targetOf } from '../server/site-files.js';
+import { targetOf } from '../server/site-files.js';
+import { filesOfSite } from './site-pages.js';
 import { loadPolicy } from '../stores/policy-file.js';
-import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
+import { makePolicyCommand, type CommonOptions } from './command.js';
 import { whenItCounts } from './site-log.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 
@@ -33,7 +34,7 @@ export function command(summary: string): Command {
 
 async function places(options: PlacesOptions): Promise<void> {
   const policy = await loadPolicy(options.policy);
-  const files = await siteFiles(siteFolder(options.policy, policy, options.folder));
+  const files = await filesOfSite(options.policy, policy, options.folder);
   const listed = files.map((path) => listPlace(policy, path));
   const locks = [...policy.locks.values()].map((lock) => ({
     name: lock.name,

@@ -4,10 +4,11 @@ import { DorlinError } from '../core/errors.js';
 import { reviewPolicies } from '../core/policy/review.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { printChange } from './change.js';
-import { makeCommand, siteFolder } from './command.js';
+import { makeCommand } from './command.js';
 import { counted, paint, print, printJson } from './output.js';
 import { readStandardInput } from './password-input.js';
-import { siteFiles, targetOf } from '../server/site-files.js';
+import { targetOf } from '../server/site-files.js';
+import { filesOfSite } from './site-pages.js';
 
 interface ReviewOptions {
   readonly json?: boolean;
@@ -32,7 +33,7 @@ async function review(oldFile: string, newFile: string, options: ReviewOptions):
   const [before, after] = await Promise.all([loadPolicy(oldFile), loadPolicy(newFile)]);
   const files =
     options.pages === undefined
-      ? (await siteFiles(siteFolder(newFile, after, options.folder), newFile)).map(targetOf)
+      ? (await filesOfSite(newFile, after, options.folder)).map(targetOf)
       : await listedPages(options.pages);
   // The sections of both, as neither need be a file.
   const sections = [before, after].flatMap(({ locks }) =>

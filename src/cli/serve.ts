@@ -1,5 +1,4 @@
 import type { Command } from 'commander';
-import { once } from 'node:events';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
 import {
@@ -12,6 +11,7 @@ import { guardFromFile } from '../stores/file-guard.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
 import { paint, print } from './output.js';
+import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
 
 /** Where sites are served if nobody says otherwise. */
@@ -84,14 +84,6 @@ export async function serve(
     print();
   }
   return site;
-}
-
-/**
- * Waits for Ctrl-C or an order to end. To be called before anything is started, so that one that
- * comes early does not kill what should be ended cleanly.
- */
-export async function untilTold(): Promise<void> {
-  await Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM')]);
 }
 
 function portOf(text: string | undefined): number | undefined {

@@ -5,6 +5,7 @@ import { spanWords } from '../core/screen/languages.js';
 import type { GuardEvent } from '../guard/events.js';
 import type { PolicyNews } from '../stores/policy-file.js';
 import { knownTargets } from './change.js';
+import { entryWords, printable } from './event-words.js';
 import { columns, counted, paint, print } from './output.js';
 
 /** The policy in a few lines: each lock, what it covers and how it opens. */
@@ -70,6 +71,7 @@ export function withoutPassword({ name, bypasses, links }: Lock): string {
 
 /** What a site tells while it runs: one line, or one JSON object, per event. */
 export interface SiteLog extends PolicyNews {
+  readonly onJournalFailed: (problem: string) => void;
   readonly onEvent: (event: GuardEvent) => void;
 }
 
@@ -84,7 +86,13 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
   return {
     onEvent(event) {
       if (asJson) json(event);
-      else line(...eventWords(event), paint.dim(event.address));
+      else if (event.type === 'failed') {
+        line(paint.red('failed, so nobody was let in:'), printable(event.message));
+      } else line(...entryWords(eventAsEntry(event)), paint.dim(event.address));
+    },
+    onJournalFailed(problem) {
+      if (asJson) json({ type: 'journal-failed', problem });
+      else line(paint.red('the journal cannot be written:'), problem);
     },
     onBroken(problems) {
       if (asJson) json({ type: 'policy-broken', problems });
@@ -111,36 +119,7 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
   };
 }
 
-function eventWords(event: GuardEvent): [string, ...string[]] {
-  switch (event.type) {
-    case 'asked':
-      return ['asked at', printable(event.path), `(${event.lock})`];
-    case 'closed':
-      return ['turned away at', printable(event.path), `(${event.lock})`];
-    case 'unlocked':
-      return [paint.green('unlocked'), event.lock, `by ${event.label}`];
-    case 'wrong':
-      return [paint.yellow('wrong password'), event.lock];
-    case 'waiting':
-      return [paint.yellow('too many tries, not tried'), event.lock];
-    case 'busy':
-      return [paint.yellow('too busy to try a password')];
-    case 'entered':
-      return [paint.green('entered'), event.lock, `by the link for ${event.label}`];
-    case 'section-missing':
-      return [paint.red(`a page has no section #${event.id}, so all of it is shut`), event.lock];
-    case 'dead-link':
-      return [paint.yellow('an entry link that opens nothing')];
-    case 'left':
-      return ['left, passes forgotten'];
-    case 'refused':
-      return [paint.yellow('refused an address'), `(${event.refusal})`];
-    case 'failed':
-      return [paint.red('failed, so nobody was let in:'), printable(event.message)];
-  }
-}
-
-/** What came from a visitor, without anything that would move a terminal's cursor. */
-function printable(text: string): string {
-  return text.replace(/[^\x20-\x7e]/g, '?');
+/** An event in the terms of the journal. */
+function eventAsEntry(event: GuardEvent): Parameters<typeof entryWords>[0] {
+  return 'id' in event ? { ...event, section: event.id } : event;
 }

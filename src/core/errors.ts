@@ -23,6 +23,10 @@ export const errorTable = {
     means: 'Another Dorlin command is writing the policy and did not finish in time.',
     mend: 'Wait for it. If none runs, delete the lock file that the message names.',
   },
+  'journal-off': {
+    means: 'The policy keeps no journal, so there is nothing to show.',
+    mend: 'Write `journal: { keep: 90 days }` into the policy; what happens from then on is kept.',
+  },
   'place-invalid': {
     means: 'A place is not written the way places are written.',
     mend: 'Write a path such as `/about` (a page), `/press/` (a folder) or `/` (the whole site).',

@@ -90,7 +90,7 @@ async function openerBy(
   }
   await counted.giveBack();
   standing.credentials.set(key, opener);
-  tell(context, { type: 'unlocked', lock: lock.name, label: opener.label });
+  tell(context, { type: 'unlocked', lock: lock.name, opener: opener.id, label: opener.label });
   return opener;
 }
 

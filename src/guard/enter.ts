@@ -33,7 +33,7 @@ export async function answerEnter(context: GuardContext): Promise<Verdict> {
     const isLeft = await options.linkUses.take(`${lock.name}/${link.id}`, link.uses);
     if (!isLeft) return deadLink(context);
   }
-  tell(context, { type: 'entered', lock: lock.name, label: link.label });
+  tell(context, { type: 'entered', lock: lock.name, opener: link.id, label: link.label });
   const { known } = readCookies(visit, context.isSecure);
   const browser = await readKnownBrowser(known, standing.audience, options.keys);
   return withoutToken(await letIn(context, { lock, opener: link, to, stays: false, browser }));

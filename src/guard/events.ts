@@ -8,13 +8,15 @@ export type GuardEvent = {
   | {
       readonly type: 'unlocked';
       readonly lock: string;
-      /** The label of the password that was used. */
+      /** The id of the password that was used, and its label. */
+      readonly opener: string;
       readonly label: string;
     }
   | {
       readonly type: 'entered';
       readonly lock: string;
-      /** The label of the entry link that was used. */
+      /** The id of the entry link that was used, and its label. */
+      readonly opener: string;
       readonly label: string;
     }
   /** A page does not have the section that the policy locks in it; the whole page is shut. */

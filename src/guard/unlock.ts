@@ -55,7 +55,12 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
       continue;
     }
     for (const giveBack of given) await giveBack();
-    tell(context, { type: 'unlocked', lock: lock.name, label: password.label });
+    tell(context, {
+      type: 'unlocked',
+      lock: lock.name,
+      opener: password.id,
+      label: password.label,
+    });
     const stays = fields.get('stay') === 'on';
     const landing = landingOf(lock, to);
     return letIn(context, { lock, opener: password, to: landing, stays, browser });

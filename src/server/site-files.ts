@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
+import { isJournal } from '../stores/journal-file.js';
 
 /**
  * The files of a site's folder as site paths (`/press/index.html`), sorted. Files and folders
@@ -8,9 +9,14 @@ import { DorlinError } from '../core/errors.js';
  * symbolic links, which could lead out of the folder, and policies.
  *
  * @param policyFile - the policy, should it lie among them under a name of its own
+ * @param journal - its journal, for the same reason
  * @throws DorlinError `folder-missing`
  */
-export async function siteFiles(folder: string, policyFile?: string): Promise<string[]> {
+export async function siteFiles(
+  folder: string,
+  policyFile?: string,
+  journal?: string,
+): Promise<string[]> {
   const policy = policyFile === undefined ? undefined : resolve(policyFile);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
     (cause: unknown) => {
@@ -18,7 +24,10 @@ export async function siteFiles(folder: string, policyFile?: string): Promise<st
     },
   );
   return entries
-    .filter((entry) => entry.isFile() && resolve(entry.parentPath, entry.name) !== policy)
+    .filter((entry) => {
+      const path = resolve(entry.parentPath, entry.name);
+      return entry.isFile() && path !== policy && !isJournal(path, journal);
+    })
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
     .filter((path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin\.ya?ml$/.test(path))
     .sort();

@@ -4,6 +4,7 @@ import sirv from 'sirv';
 import type { PlaceRules } from '../core/places/fold.js';
 import type { Policy } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
+import { journalFile } from '../stores/journal-file.js';
 import { siteFiles, targetOf } from './site-files.js';
 
 /** A folder of files as a request listener. The guard stands before it and decides. */
@@ -27,7 +28,7 @@ export async function serveFolder(
   policyFile: string,
 ): Promise<StaticFolder> {
   const scan = async () => ({
-    files: new Set(await siteFiles(folder, policyFile)),
+    files: new Set(await siteFiles(folder, policyFile, journalFile(policyFile, policy()))),
     // Outside of its development mode sirv looks up paths in a list, and never on the disk.
     serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
   });

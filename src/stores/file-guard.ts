@@ -5,6 +5,7 @@ import type { GuardOptions } from '../guard/context.js';
 import { memoryCounters } from './counters-memory.js';
 import { hashingQueue, nativeHasher } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
+import { fileJournal } from './journal-file.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
 import { refusalDelay } from './refusal-delay.js';
@@ -34,10 +35,14 @@ export interface FileGuard extends Guard {
  */
 export async function guardFromFile(
   file: string,
-  options: PolicyNews &
-    Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
+  options: PolicyNews & {
+    /** Told why the journal cannot be written, once a minute at most; visitors do not notice. */
+    readonly onJournalFailed?: ((problem: string) => void) | undefined;
+  } & Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
 ): Promise<FileGuard> {
   const followed = await followPolicy(file, options);
+  const { onEvent, clock } = options;
+  const journal = fileJournal(file, followed.current, options.onJournalFailed, clock);
   const queue = hashingQueue();
   try {
     const guard = await createGuard({
@@ -52,9 +57,16 @@ export async function guardFromFile(
       random: randomBytes,
       clock: options.clock ?? (() => Date.now() / 1000),
       identify: options.identify,
-      onEvent: options.onEvent,
+      onEvent: (event) => {
+        journal.note(event);
+        onEvent?.(event);
+      },
     });
-    return { ...guard, policy: followed.current, file, close: followed.close };
+    const close = async () => {
+      await followed.close();
+      await journal.settled();
+    };
+    return { ...guard, policy: followed.current, file, close };
   } catch (error) {
     await followed.close();
     throw error;

@@ -25,8 +25,8 @@ export function endAll(): void {
   for (const child of alive) child.kill('SIGKILL');
 }
 
-/** Starts a `dorlin` that goes on running, and waits until it says where it listens. */
-export async function running(folder: string, words: readonly string[]) {
+/** Starts a `dorlin` that goes on until it is told to end. */
+export function following(folder: string, words: readonly string[]) {
   const child = spawn(process.execPath, [program, ...words], {
     cwd: folder,
     stdio: ['ignore', 'pipe', 'pipe'],
@@ -34,22 +34,17 @@ export async function running(folder: string, words: readonly string[]) {
   alive.add(child);
   child.once('exit', () => alive.delete(child));
   let printed = '';
-  const url = await new Promise<string>((resolve, reject) => {
-    const read = (data: Buffer) => {
-      printed += data.toString();
-      const found = /http:\/\/localhost:(\d+)\//.exec(printed);
-      // The line is whole when the one after it has come.
-      if (found && printed.includes('Ctrl-C')) resolve(`http://127.0.0.1:${found[1] ?? ''}`);
-    };
-    child.stdout.on('data', read);
-    child.stderr.on('data', read);
-    child.once('exit', () => {
-      reject(new Error(`it ended: ${printed}`));
-    });
-  });
+  const listeners: ((text: string) => void)[] = [];
+  const read = (data: Buffer) => {
+    printed += data.toString();
+    for (const listener of listeners) listener(printed);
+  };
+  child.stdout.on('data', read);
+  child.stderr.on('data', read);
   return {
-    url,
+    child,
     printed: () => printed,
+    onPrinted: (listener: (text: string) => void) => listeners.push(listener),
     /** Sends a signal and waits for the end. */
     end: async (signal: NodeJS.Signals = 'SIGINT') => {
       const exited = once(child, 'exit');
@@ -58,4 +53,20 @@ export async function running(folder: string, words: readonly string[]) {
       return code;
     },
   };
+}
+
+/** The same for one that serves, and waits until it says where it listens. */
+export async function running(folder: string, words: readonly string[]) {
+  const { child, printed, onPrinted, end } = following(folder, words);
+  const url = await new Promise<string>((resolve, reject) => {
+    onPrinted((text) => {
+      const found = /http:\/\/localhost:(\d+)\//.exec(text);
+      // The line is whole when the one after it has come.
+      if (found && text.includes('Ctrl-C')) resolve(`http://127.0.0.1:${found[1] ?? ''}`);
+    });
+    child.once('exit', () => {
+      reject(new Error(`it ended: ${printed()}`));
+    });
+  });
+  return { url, printed, end };
 }

@@ -67,6 +67,8 @@ export interface Policy {
   readonly locks: ReadonlyMap<string, Lock>;
   readonly bypasses: ReadonlyMap<string, Bypass>;
   readonly identity: PolicyDocument['identity'];
+  /** The record of what happens at the locks, where one is kept. */
+  readonly journal: PolicyDocument['journal'];
   /** How often passwords may be tried. */
   readonly guessing: PolicyDocument['guessing'];
   /** Reads request targets by the site's rules. */
@@ -144,7 +146,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   problems.push(...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
-  const { site, guessing, identity } = document;
+  const { site, guessing, identity, journal } = document;
   const hasWindows = [...locks.values()].some(
     ({ window }) => window.from !== undefined || window.until !== undefined,
   );
@@ -155,6 +157,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     bypasses,
     identity,
     guessing,
+    journal,
     read,
     parsePlace: parse,
     sections: sectionsOf(locks.values()),

@@ -223,12 +223,9 @@ const site = z.strictObject({
     .boolean()
     .default(false)
     .meta({ description: 'Whether `/About` and `/about` are two places.' }),
-  sitemaps: z
-    .array(path)
-    .default([])
-    .meta({
-      description: 'Where the site lists its pages for search engines; locked ones are left out.',
-    }),
+  sitemaps: z.array(path).default([]).meta({
+    description: 'Where the site lists its pages for search engines; locked ones are left out.',
+  }),
   feeds: z
     .array(path)
     .default([])
@@ -353,6 +350,23 @@ const identity = z.strictObject({
     .meta({ description: 'Who a visitor is, told by a proxy that has asked.' }),
 });
 
+const journal = z
+  .strictObject({
+    file: z.string().min(1).default('.dorlin/journal.jsonl').meta({
+      description: 'Where it is written, seen from the policy file; past days lie beside it.',
+    }),
+    addresses: z
+      .enum(['masked', 'none'], {
+        error: 'write `masked` or `none`; whole addresses are never kept',
+      })
+      .default('masked')
+      .meta({
+        description: 'Whether visitors’ addresses are kept without their last part, or not.',
+      }),
+    keep: span.default('90 days').meta({ description: 'How long entries are kept.' }),
+  })
+  .transform(({ keep, ...rest }) => ({ ...rest, keepSeconds: parseSpan(keep) ?? 0 }));
+
 const name = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
   error: 'a name is small letters, digits, `-` and `_`, beginning with a letter',
 });
@@ -366,6 +380,9 @@ export const policySchema = z
     bypasses: z.record(name, bypass).default({}),
     identity: identity.optional(),
     guessing: guessing.prefault({}),
+    journal: journal.optional().meta({
+      description: 'The record of what happened at the locks. Without this key none is kept.',
+    }),
   })
   .meta({ title: 'Dorlin policy', description: 'What is locked on a site, and who gets in.' });
 

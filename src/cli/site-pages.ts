@@ -1,0 +1,20 @@
+import type { Policy } from '../core/policy/compile.js';
+import { siteFiles } from '../server/site-files.js';
+import { journalFile } from '../stores/journal-file.js';
+import { siteFolder } from './command.js';
+
+/**
+ * The files of a policy's site, without Dorlin's own.
+ * @throws DorlinError `folder-missing`
+ */
+export function filesOfSite(
+  policyFile: string,
+  policy: Policy,
+  folder?: string,
+): Promise<string[]> {
+  return siteFiles(
+    siteFolder(policyFile, policy, folder),
+    policyFile,
+    journalFile(policyFile, policy),
+  );
+}
