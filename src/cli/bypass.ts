@@ -5,7 +5,7 @@ import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
 import type { BypassEntry } from '../core/policy/edit.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
-import { makePolicyCommand, type CommonOptions } from './command.js';
+import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { addressOn } from './handing-out.js';
 import { columns, listed, paint, print, printJson } from './output.js';
 
@@ -28,7 +28,7 @@ export function command(summary: string): Command {
       '\nExample:\n  dorlin bypass add dome --address 203.0.113.0/24 --lock opening',
     );
   group.addCommand(
-    makePolicyCommand(
+    makeEditCommand(
       'add',
       'let somebody in without a password',
       'dorlin bypass add staff --role editor warden --every-lock',
@@ -48,7 +48,7 @@ export function command(summary: string): Command {
       .action(add),
   );
   group.addCommand(
-    makePolicyCommand('remove', 'end a bypass at every lock', 'dorlin bypass remove dome')
+    makeEditCommand('remove', 'end a bypass at every lock', 'dorlin bypass remove dome')
       .usage('NAME [options]')
       .argument('<name>')
       .action(remove),

@@ -46,6 +46,16 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./review.js'),
   },
   {
+    name: 'live',
+    summary: 'make all edits of a draft count at once',
+    load: () => import('./live.js'),
+  },
+  {
+    name: 'back',
+    summary: 'take the last edit of the policy back',
+    load: () => import('./back.js'),
+  },
+  {
     name: 'journal',
     summary: 'what happened at the locks',
     load: () => import('./journal.js'),

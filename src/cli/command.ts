@@ -1,8 +1,9 @@
 import { Command } from 'commander';
-import { resolve } from 'node:path';
-import { dirname } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import type { Policy } from '../core/policy/compile.js';
 import { DorlinError } from '../core/errors.js';
+import { openDraft } from '../stores/draft.js';
+import { paint, print } from './output.js';
 
 /** The options that every command with a policy takes. */
 export interface CommonOptions {
@@ -29,6 +30,27 @@ export function makePolicyCommand(name: string, summary: string, example: string
     'the policy file',
     'dorlin.yaml',
   );
+}
+
+/**
+ * The same, for commands that edit the policy, or its draft instead.
+ */
+export function makeEditCommand(name: string, summary: string, example: string): Command {
+  return withDraft(makePolicyCommand(name, summary, example));
+}
+
+function withDraft(command: Command): Command {
+  return command
+    .option('--draft', 'gather the edit in a draft, until `dorlin live`')
+    .hook('preAction', async (self) => {
+      const { policy, draft } = self.opts<CommonOptions & { draft?: boolean }>();
+      if (draft === true) self.setOptionValue('policy', await openDraft(policy));
+    })
+    .hook('postAction', (self) => {
+      const { draft, json } = self.opts<CommonOptions & { draft?: boolean }>();
+      if (draft !== true || json === true) return;
+      print(paint.dim('In the draft. It counts once you run `dorlin live`; `dorlin review` shows all of it.')); // prettier-ignore
+    });
 }
 
 /**

@@ -4,12 +4,12 @@ import type { Policy } from '../core/policy/compile.js';
 import type { Place } from '../core/places/place.js';
 import { editPolicyFile } from '../stores/policy-file.js';
 import { changeBetween, printChange } from './change.js';
-import { makePolicyCommand, type CommonOptions } from './command.js';
+import { makeEditCommand, type CommonOptions } from './command.js';
 import { print, printJson } from './output.js';
 import { withoutPassword } from './site-log.js';
 
 export function command(summary: string): Command {
-  return makePolicyCommand('lock', summary, 'dorlin lock members /members/ /events/dinner')
+  return makeEditCommand('lock', summary, 'dorlin lock members /members/ /events/dinner')
     .usage('NAME PLACE… [options]')
     .argument('<name>', 'the lock; it is made if there is none of that name')
     .argument('<places...>', 'pages (/about), folders (/press/), the whole site (/), or patterns')
@@ -41,8 +41,18 @@ async function lockPlaces(
   const lock = edited.after.locks.get(name);
   const passwords = lock?.passwords.length ?? 0;
   if (options.json === true) {
-    const { opened, closed, moved } = change;
-    printJson({ lock: name, places, opened, closed, moved, passwords, enabled: lock?.enabled });
+    const { opened, closed, moved, groups, ways } = change;
+    printJson({
+      lock: name,
+      places,
+      opened,
+      closed,
+      moved,
+      groups,
+      ways,
+      passwords,
+      enabled: lock?.enabled,
+    });
     return;
   }
   printChange(change);

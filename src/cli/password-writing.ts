@@ -1,3 +1,4 @@
+import { policiesOf } from '../stores/draft.js';
 import { randomBytes } from 'node:crypto';
 import { DorlinError } from '../core/errors.js';
 import type { ImportedUser, Lock, LockPassword, Opener, Policy } from '../core/policy/compile.js';
@@ -65,12 +66,12 @@ export async function writePassword(
   return id;
 }
 
-/** Forgets the text of passwords that the policy no longer has. */
+/** Forgets the text of passwords that neither the policy nor its draft has. */
 export async function forgetEnded(policyFile: string): Promise<void> {
   await whileAlone(policyFile, async () => {
-    const { locks } = await loadPolicy(policyFile);
+    const policies = await policiesOf(policyFile);
     await forgetPasswords(policyFile, (lock, id) =>
-      (locks.get(lock)?.passwords ?? []).some((password) => password.id === id),
+      policies.some(({ locks }) => locks.get(lock)?.passwords.some((one) => one.id === id)),
     );
   });
 }

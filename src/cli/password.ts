@@ -7,7 +7,7 @@ import { isWithin, readWindow } from '../core/windows/window.js';
 import { openKeys } from '../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { recallPassword } from '../stores/recall-file.js';
-import { makePolicyCommand, type CommonOptions } from './command.js';
+import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { choosePassword, type PasswordInputOptions } from './password-input.js';
 import {
@@ -44,7 +44,7 @@ export function command(summary: string): Command {
     .addHelpText('after', "\nExample:\n  dorlin password add members --label 'Season 2026'");
   group.addCommand(
     withInput(
-      makePolicyCommand(
+      makeEditCommand(
         'add',
         'give a lock one more password',
         "dorlin password add members --label 'Season 2026'",
@@ -72,7 +72,7 @@ export function command(summary: string): Command {
   );
   group.addCommand(
     withInput(
-      makePolicyCommand(
+      makeEditCommand(
         'rotate',
         'put a new password in an old one’s place, at once',
         "dorlin password rotate members 'Season 2026'",
@@ -86,7 +86,7 @@ export function command(summary: string): Command {
       .action(rotate),
   );
   group.addCommand(
-    makePolicyCommand(
+    makeEditCommand(
       'retire',
       'end a password, and with it every pass it gave',
       "dorlin password retire members 'Season 2025'",
@@ -107,7 +107,7 @@ export function command(summary: string): Command {
       .action(list),
   );
   group.addCommand(
-    makePolicyCommand(
+    makeEditCommand(
       'import',
       'take the users of an htpasswd file, for HTTP Basic',
       'dorlin password import trustees .htpasswd',

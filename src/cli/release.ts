@@ -5,7 +5,7 @@ import type { Lock, Policy } from '../core/policy/compile.js';
 import type { PolicyEditor } from '../core/policy/edit.js';
 import { editPolicyFile } from '../stores/policy-file.js';
 import { changeBetween, printChange, shutBy } from './change.js';
-import { makePolicyCommand, type CommonOptions } from './command.js';
+import { makeEditCommand, type CommonOptions } from './command.js';
 import { isSamePlace, parsed } from './lock.js';
 import { print, printJson } from './output.js';
 import { forgetEnded } from './password-writing.js';
@@ -15,7 +15,7 @@ interface ReleaseOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand(
+  return makeEditCommand(
     'release',
     summary,
     'dorlin release /members/join /events/dinner\ndorlin release opening',
@@ -42,8 +42,8 @@ async function release(what: readonly string[], options: ReleaseOptions): Promis
   const change = await changeBetween(options.policy, edited, [...places, ...named]);
   const stillShut = change.stillShut.filter(({ place }) => places.includes(place));
   if (options.json === true) {
-    const { opened, closed, moved } = change;
-    printJson({ places, ended, opened, closed, moved, stillShut });
+    const { opened, closed, moved, groups, ways } = change;
+    printJson({ places, ended, opened, closed, moved, groups, ways, stillShut });
     return;
   }
   printChange(change);

@@ -4,7 +4,7 @@ import { reviewPolicies } from '../core/policy/review.js';
 import { spanWords } from '../core/screen/languages.js';
 import type { GuardEvent } from '../guard/events.js';
 import type { PolicyNews } from '../stores/policy-file.js';
-import { knownTargets } from './change.js';
+import { knownTargets, printChange } from './change.js';
 import { entryWords, printable } from './event-words.js';
 import { columns, counted, paint, print } from './output.js';
 
@@ -104,15 +104,15 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
     },
     onChange(before, after) {
       void knownTargets(policyFile, after, []).then((targets) => {
-        const { opened, closed, moved } = reviewPolicies(before, after, targets, Date.now() / 1000);
-        if (asJson) json({ type: 'policy-changed', opened, closed, moved });
-        else if (opened.length + closed.length === 0) {
-          line(paint.bold('the policy changed:'), 'nothing opened, nothing closed');
-        } else {
+        const review = reviewPolicies(before, after, targets, Date.now() / 1000);
+        const { opened, closed, moved, groups, ways } = review;
+        if (asJson) json({ type: 'policy-changed', opened, closed, moved, groups, ways });
+        else {
           line(
             paint.bold('the policy changed:'),
             `${counted(opened.length, 'address', 'addresses')} opened, ${counted(closed.length, 'address', 'addresses')} closed`,
           );
+          if (groups.length + ways.length > 0) printChange(review);
         }
       });
     },

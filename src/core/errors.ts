@@ -27,6 +27,22 @@ export const errorTable = {
     means: 'The policy keeps no journal, so there is nothing to show.',
     mend: 'Write `journal: { keep: 90 days }` into the policy; what happens from then on is kept.',
   },
+  'draft-missing': {
+    means: 'There is no draft of the policy.',
+    mend: 'Begin one by an edit with `--draft`: `dorlin lock members /events/dinner --draft`.',
+  },
+  'nothing-to-take-back': {
+    means: 'The last change of the policy was not made by a command, so none can take it back.',
+    mend: 'Edit the file, or take an older version from your own history of it.',
+  },
+  'sitemap-unreadable': {
+    means: 'A sitemap cannot be had, or is none.',
+    mend: 'Look at its address in a browser; packed ones (`.xml.gz`), indexes and lists of lines are read as well.',
+  },
+  'site-unreachable': {
+    means: 'A site does not answer at the address given.',
+    mend: 'Check the address, and that the site runs.',
+  },
   'place-invalid': {
     means: 'A place is not written the way places are written.',
     mend: 'Write a path such as `/about` (a page), `/press/` (a folder) or `/` (the whole site).',

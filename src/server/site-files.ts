@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
+import { draftFile } from '../stores/draft.js';
 import { isJournal } from '../stores/journal-file.js';
 
 /**
@@ -18,6 +19,7 @@ export async function siteFiles(
   journal?: string,
 ): Promise<string[]> {
   const policy = policyFile === undefined ? undefined : resolve(policyFile);
+  const draft = policy === undefined ? undefined : draftFile(policy);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
     (cause: unknown) => {
       throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
@@ -26,10 +28,12 @@ export async function siteFiles(
   return entries
     .filter((entry) => {
       const path = resolve(entry.parentPath, entry.name);
-      return entry.isFile() && path !== policy && !isJournal(path, journal);
+      return entry.isFile() && path !== policy && path !== draft && !isJournal(path, journal);
     })
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
-    .filter((path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin\.ya?ml$/.test(path))
+    .filter(
+      (path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin(\.draft)?\.ya?ml$/.test(path),
+    )
     .sort();
 }
 

@@ -7,6 +7,7 @@ import { editPolicy, type PolicyEditor } from '../core/policy/edit.js';
 import { formatProblems } from '../core/policy/problem.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
 import { whileAlone } from './keeping.js';
+import { keepStep } from './steps.js';
 
 /** @throws DorlinError `policy-missing` */
 export async function readPolicyText(file: string): Promise<string> {
@@ -44,6 +45,7 @@ export async function editPolicyFile(
         `${file} was changed meanwhile; nothing was written.`,
       );
     }
+    await keepStep(file, text, edited.text);
     await writeFileAtomic(file, edited.text);
     return edited;
   });

@@ -83,7 +83,7 @@ describe('locking and releasing many places at once', () => {
   test('says what closed, what opened, and what is still shut', async () => {
     assert.match(
       await run('lock', 'members', '/members/', '/about'),
-      /Closed: 5 addresses\n {2}\/about\.html\n[^]*no password/,
+      /Closed: 5 addresses\n {2}by members\n {4}\/about\.html\n {4}\/members\/ +all 4 addresses in it\n[^]*no password/,
     );
     assert.match(await run('lock', 'all', '/'), /Closed: 2 addresses/);
     const { opened, stillShut } = await json('release', '/members/join', '/about', '/members/log');
@@ -103,14 +103,20 @@ describe('locking and releasing many places at once', () => {
     assert.match(await policy(), /^locks: \{\}$/m);
   });
   test('a section is locked, explained, listed and released', async () => {
-    assert.match(await run('lock', 'walk', '/about#walk'), /Closed: 1 address\n {2}\/about#walk\n/);
+    assert.match(
+      await run('lock', 'walk', '/about#walk'),
+      /Closed: 1 address\n {2}by walk\n {4}\/about#walk\n/,
+    );
     assert.match(await policy(), /covers: \[\/about#walk\]/);
     assert.match(await run('places'), /about\.html +open +#walk under walk/);
     assert.match(
       await run('explain', '/about#walk'),
       /is open to everybody[^]*section #walk is shut by walk/,
     );
-    assert.match(await run('release', '/about#walk'), /Opened: 1 address\n {2}\/about#walk/);
+    assert.match(
+      await run('release', '/about#walk'),
+      /Opened: 1 address\n {2}was shut by walk\n {4}\/about#walk/,
+    );
     assert.match(await fails('release', '/about#walk'), /is under no lock/);
     assert.match(await fails('lock', 'walk', '/members/*#walk'), /of one page/);
     assert.match(await fails('lock', 'walk', '/about#'), /the id of an element/);
@@ -123,7 +129,7 @@ describe('locking and releasing many places at once', () => {
     await run('lock', 'all', '/about', '/index.html#walk');
     assert.match(
       await run('review', 'old.yaml', 'dorlin.yaml'),
-      /of 8 addresses:\n\nClosed: 2 addresses\n {2}\/about\.html\n {2}\/index\.html#walk\nOpened: 1 address\n {2}\/members\/join\.html/,
+      /of 8 addresses:\n\nClosed: 2 addresses\n {2}by all\n {4}\/about\.html\n {4}\/index\.html#walk\nOpened: 1 address\n {2}was shut by members\n {4}\/members\/join\.html/,
     );
     await writeFile(join(folder, 'pages.txt'), '# ours\n/about\n\n/members/join\n/nowhere\n');
     const told = await json('review', 'old.yaml', 'dorlin.yaml', '--pages', 'pages.txt');
@@ -434,7 +440,7 @@ describe('serving', () => {
     await until(() => /unlocked {2}members {2}by All {2}127\.0\.0\.0\/24\n/.test(site.printed()));
     assert.match(
       site.printed(),
-      /asked at {2}\/members\/log {2}\(members\)[^]*wrong password {2}members/,
+      /asked +at \/members\/log \(members\)[^]*wrong password {2}members/,
     );
     assert.doesNotMatch(site.printed(), /secret=1|one two/);
 

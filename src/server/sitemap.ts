@@ -1,0 +1,60 @@
+import { readFile } from 'node:fs/promises';
+import { gunzipSync } from 'node:zlib';
+import { readListing } from '../core/crawlers/listing.js';
+import { DorlinError } from '../core/errors.js';
+
+/** Most sitemaps that an index may lead to. */
+const mostSitemaps = 500;
+
+/**
+ * The addresses of a site that a sitemap names, as request targets, those of the sitemaps that it
+ * names included.
+ *
+ * @param where - its address (`https://…/sitemap.xml`), or a file
+ * @throws DorlinError `sitemap-unreadable`
+ */
+export async function addressesInSitemap(where: string): Promise<string[]> {
+  const found = new Set<string>();
+  const seen = new Set<string>();
+  const waiting = [where];
+  for (let one = waiting.shift(); one !== undefined; one = waiting.shift()) {
+    if (seen.has(one)) continue;
+    seen.add(one);
+    if (seen.size > mostSitemaps) throw unreadable(where, `it leads to more than ${mostSitemaps} others`); // prettier-ignore
+    const letters = await lettersAt(one);
+    const isFile = !/^https?:/i.test(one);
+    const listing = readListing(letters, isFile ? 'http://site.invalid/' : one, true);
+    if (typeof listing !== 'object') throw unreadable(one, 'it is no sitemap');
+    // In a file, an index leads to nothing that could be found.
+    const isIndex = /<(?:[\w.-]+:)?sitemapindex[\s>]/.test(letters);
+    if (isIndex && isFile) throw unreadable(one, 'it is an index: name its address instead');
+    if (isIndex) waiting.push(...listing.addresses);
+    else {
+      for (const address of listing.addresses) {
+        const { pathname, search } = new URL(address);
+        found.add(pathname + search);
+      }
+    }
+  }
+  return [...found];
+}
+
+function unreadable(where: string, why: string, cause?: unknown): DorlinError {
+  return new DorlinError('sitemap-unreadable', `${where} cannot be read: ${why}.`, { cause });
+}
+
+async function lettersAt(where: string): Promise<string> {
+  const bytes = await (/^https?:/i.test(where) ? fetched(where) : readFile(where)).catch(
+    (cause: unknown) => {
+      throw unreadable(where, cause instanceof Error ? cause.message : 'unknown', cause);
+    },
+  );
+  const isPacked = bytes[0] === 0x1f && bytes[1] === 0x8b;
+  return (isPacked ? gunzipSync(bytes, { maxOutputLength: 2 ** 28 }) : bytes).toString('latin1');
+}
+
+async function fetched(address: string): Promise<Buffer> {
+  const answer = await fetch(address, { signal: AbortSignal.timeout(20_000) });
+  if (!answer.ok) throw new Error(`the answer is ${answer.status}`);
+  return Buffer.from(await answer.arrayBuffer());
+}

@@ -1,0 +1,124 @@
+import { readFile, rm } from 'node:fs/promises';
+import { dirname, join, parse } from 'node:path';
+import writeFileAtomic from 'write-file-atomic';
+import { DorlinError } from '../core/errors.js';
+import type { Policy } from '../core/policy/compile.js';
+import { readPolicyOrThrow } from '../core/policy/read.js';
+import { ignore, keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
+import { readPolicyText } from './policy-file.js';
+import { forgetStep, forgetSteps, keepStep, stepTo } from './steps.js';
+
+/** Where the draft of a policy lies: beside it, so that what it names is found alike. */
+export function draftFile(policyFile: string): string {
+  const { dir, name, ext } = parse(policyFile);
+  return join(dir, `${name}.draft${ext}`);
+}
+
+const baseFile = (policyFile: string) => {
+  const { name, ext } = parse(policyFile);
+  return join(keepingFolder(policyFile), `draft-base-${name}${ext}`);
+};
+
+const textOf = async (file: string) => readFile(file, 'utf8').catch(ignore('ENOENT'));
+
+/** Begins a draft as a copy of the policy, unless there is one, and says where it lies. */
+export async function openDraft(policyFile: string): Promise<string> {
+  return whileAlone(policyFile, async () => {
+    const draft = draftFile(policyFile);
+    if ((await textOf(draft)) !== undefined) return draft;
+    const text = await readPolicyText(policyFile);
+    await makeKeepingFolder(policyFile);
+    // What the draft was begun from comes first: a draft without it could not be made live.
+    await writeFileAtomic(baseFile(policyFile), text, { mode: 0o600 });
+    await writeFileAtomic(draft, text);
+    return draft;
+  });
+}
+
+/** What a change of the whole policy came to. */
+export interface Replaced {
+  readonly before: Policy;
+  readonly after: Policy;
+}
+
+/**
+ * Puts a policy's draft in its place.
+ *
+ * @param over - even though the policy was changed since the draft was begun
+ * @param beforeWriting - told what is about to happen; nothing is written if it throws
+ * @throws DorlinError `draft-missing`, `policy-invalid`, `policy-changed`
+ */
+export async function makeDraftLive(policyFile: string, over: boolean): Promise<Replaced> {
+  return whileAlone(policyFile, async () => {
+    const draft = draftFile(policyFile);
+    const text = await textOf(draft);
+    if (text === undefined) throw new DorlinError('draft-missing', `There is no draft ${draft}.`);
+    const after = readPolicyOrThrow(text, draft);
+    const current = await readPolicyText(policyFile);
+    if (!over && current !== (await textOf(baseFile(policyFile)))) {
+      throw new DorlinError(
+        'policy-changed',
+        `${policyFile} was changed since its draft was begun; nothing was made live.`,
+        {
+          mend: `Take that change into ${draft} as well, then run \`dorlin live --over\`; or run \`dorlin back --draft\` and begin anew.`,
+        },
+      );
+    }
+    const before = readPolicyOrThrow(current, policyFile);
+    await keepStep(policyFile, current, text);
+    await writeFileAtomic(policyFile, text);
+    await dropDraft(policyFile);
+    return { before, after };
+  });
+}
+
+/** @throws DorlinError `draft-missing` */
+export async function throwDraftAway(policyFile: string): Promise<void> {
+  await whileAlone(policyFile, async () => {
+    const draft = draftFile(policyFile);
+    if ((await textOf(draft)) === undefined) {
+      throw new DorlinError('draft-missing', `There is no draft ${draft}.`);
+    }
+    await dropDraft(policyFile);
+  });
+}
+
+async function dropDraft(policyFile: string): Promise<void> {
+  await rm(draftFile(policyFile), { force: true });
+  await rm(baseFile(policyFile), { force: true });
+  await forgetSteps(draftFile(policyFile));
+}
+
+/**
+ * Takes the last edit of a policy back.
+ * @throws DorlinError `nothing-to-take-back`, `policy-invalid`
+ */
+export async function stepBack(policyFile: string): Promise<Replaced & { readonly at: string }> {
+  return whileAlone(policyFile, async () => {
+    const current = await readPolicyText(policyFile);
+    const step = await stepTo(policyFile, current);
+    if (step === undefined) {
+      throw new DorlinError(
+        'nothing-to-take-back',
+        `${policyFile} is not as a command of Dorlin left it, or none has edited it.`,
+      );
+    }
+    const after = readPolicyOrThrow(step.text, `${policyFile} as it was`);
+    const before = readPolicyOrThrow(current, policyFile);
+    await writeFileAtomic(policyFile, step.text);
+    await forgetStep(policyFile, step);
+    return { before, after, at: step.at };
+  });
+}
+
+/** The policies of which passwords must stay to be looked up: the one in force, and its draft. */
+export async function policiesOf(file: string): Promise<Policy[]> {
+  const { name, ext } = parse(file);
+  const own = join(dirname(file), `${name.replace(/\.draft$/, '')}${ext}`);
+  const policies: Policy[] = [];
+  for (const path of [own, draftFile(own)]) {
+    const text = await textOf(path);
+    if (text !== undefined) policies.push(readPolicyOrThrow(text, path));
+  }
+  return policies;
+}
