@@ -1,6 +1,7 @@
 /** Makes the generated pages of docs/reference; with --check, says whether they are current. */
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { format } from 'prettier';
+import { findingTable } from '../src/core/check/table.js';
 import { errorTable } from '../src/core/errors.js';
 import { policyJsonSchema } from '../src/core/policy/schema.js';
 import { chapters } from '../test/verdicts/chapters.js';
@@ -23,6 +24,14 @@ function errorsPage(): string {
     ([code, { means, mend }]) => `## \`${code}\`\n\n${means}\n\n**What to do.** ${mend}\n`,
   );
   return `# Errors\n\n${note} Every error that Dorlin raises on purpose is a \`DorlinError\` with one of these codes.\n\n${entries.join('\n')}`;
+}
+
+function findingsPage(): string {
+  const entries = Object.entries(findingTable).map(
+    ([code, { title, why, mend }]) =>
+      `## \`${code}\`\n\n${title}.\n\n**Why it matters.** ${why}\n\n**What to do.** ${mend}\n`,
+  );
+  return `# Findings\n\n${note} What \`dorlin check\` may find. It exits with 1 when it finds something; \`--skip CODE\` leaves out what is meant to be as it is.\n\n${entries.join('\n')}`;
 }
 
 function policyPage(): string {
@@ -62,6 +71,7 @@ function verdictsPage(): string {
 
 const pages = {
   'errors.md': errorsPage(),
+  'findings.md': findingsPage(),
   'policy.md': policyPage(),
   'verdicts.md': verdictsPage(),
 };

@@ -76,10 +76,8 @@ async function terminal(
   const printed = calls.map((call) => {
     // `script` gives the command a terminal of its own.
     const run = `node ${repository}/dist/cli/main.js ${call}`;
-    const text = execFileSync('script', ['-qec', run, '/dev/null'], {
-      cwd,
-      encoding: 'utf8',
-    });
+    // Without `-e`, so that a finding is no failure.
+    const text = execFileSync('script', ['-qc', run, '/dev/null'], { cwd, encoding: 'utf8' });
     return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
   });
   const view = await browser.newPage({ viewport: { width: 1280, height: 200 } });
@@ -103,6 +101,17 @@ await terminal(
   ["link press --label 'Guest speaker' --uses 1 --qr", 'link press --list'],
   copy,
 );
+await terminal('journal', ['journal --lines 6'], copy);
+// A few slips, to be found.
+await dorlin(copy, ['lock', 'members', '/abuot/', '--draft']);
+await dorlin(copy, ['lock', 'members', '/about/', '/events', '--draft']);
+await dorlin(copy, ['release', '/visits/teacher-pack', '--draft']);
+await dorlin(copy, ['bypass', 'add', 'everywhere', '--address', '0.0.0.0/0', '--lock', 'press', '--draft']); // prettier-ignore
+await dorlin(copy, ['password', 'retire', 'members', 'h8tz', '--draft']);
+await terminal('review', ['review'], copy);
+await dorlin(copy, ['live']);
+await terminal('check', ['check --at 2027-03-21'], copy);
+await dorlin(copy, ['back']);
 const sheet = `${copy}/sheet.svg`;
 await dorlin(copy, ['password', 'show', 'members', 'Season 2026', '--svg', sheet]);
 const paper = await browser.newPage({

@@ -42,6 +42,7 @@ declare const crypto: { readonly subtle: SubtleCrypto };
 
 interface URL {
   readonly href: string;
+  readonly origin: string;
   readonly protocol: string;
   readonly hostname: string;
   readonly pathname: string;

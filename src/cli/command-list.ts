@@ -46,6 +46,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./review.js'),
   },
   {
+    name: 'check',
+    summary: 'likely mistakes, each with its mend',
+    load: () => import('./check.js'),
+  },
+  {
     name: 'live',
     summary: 'make all edits of a draft count at once',
     load: () => import('./live.js'),

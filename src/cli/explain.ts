@@ -4,13 +4,12 @@ import type { Lock, Policy } from '../core/policy/compile.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { isAddressRange } from '../core/bypass/address.js';
 import type { Visitor } from '../core/bypass/bypass.js';
-import { parseMoment } from '../core/windows/moment.js';
-import { momentExample } from '../core/windows/window.js';
 import { DorlinError } from '../core/errors.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { loadPolicy } from '../stores/policy-file.js';
+import { momentOf } from './moment-option.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, listed, paint, print, printJson } from './output.js';
 import { readStandardInput } from './password-input.js';
@@ -110,15 +109,6 @@ function sectionOf(
   const isPageOpen = decision.kind === 'open' || decision.kind === 'let-in';
   const isOpen = shutBy(locks, question, because) === undefined;
   return { id, locks: locks.map(({ name }) => name), isOpen: isPageOpen && isOpen };
-}
-
-function momentOf(text: string | undefined, zone: string): number {
-  if (text === undefined) return Date.now() / 1000;
-  const moment = parseMoment(text, zone, 'earlier');
-  if (moment !== undefined) return moment;
-  throw new DorlinError('call-wrong', `\`${text}\` is no moment.`, {
-    mend: `Write ${momentExample}.`,
-  });
 }
 
 /** The visitor that the options describe. */

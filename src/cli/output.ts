@@ -58,3 +58,12 @@ export function counted(count: number, one: string, many = `${one}s`): string {
 export function listed(words: readonly string[]): string {
   return new Intl.ListFormat('en-GB', { type: 'conjunction' }).format(words);
 }
+
+let found = false;
+
+/** Says that what was looked for was found, so that the command ends with exit code 1. */
+export function noteFound(): void {
+  found = true;
+}
+
+export const hasFound = () => found;

@@ -2,7 +2,7 @@ import { CommanderError } from 'commander';
 import { closest, distance } from 'fastest-levenshtein';
 import { DorlinError } from '../core/errors.js';
 import type { ListedCommand } from './command-list.js';
-import { printError, printJson } from './output.js';
+import { hasFound, printError, printJson } from './output.js';
 
 /** Exit codes: 0 done, 1 found something, 2 the call or a file was wrong, 3 a mistake of ours. */
 export type ExitCode = 0 | 1 | 2 | 3;
@@ -18,7 +18,7 @@ export async function runCommand(
     if (listed === undefined) throw unknownCommand(name, list);
     const { command } = await listed.load();
     await command(listed.summary).parseAsync(rest, { from: 'user' });
-    return 0;
+    return hasFound() ? 1 : 0;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
     if (isEndOfPrompt(error)) return 2;

@@ -94,3 +94,17 @@ export function maskAddress(address: string | undefined): string {
       : ipaddr.IPv6.networkAddressFromCIDR(`${parsed.toString()}/${bits}`);
   return `${network.toString()}/${bits}`;
 }
+
+/** What a range of addresses is like, of those that {@link isAddressRange} takes. */
+export function addressBits(range: string): {
+  readonly kind: 'ipv4' | 'ipv6';
+  readonly bits: number;
+  /** Whether it lies on the machine itself or in a network of its own (RFC 1918, RFC 4193). */
+  readonly isNear: boolean;
+} {
+  const [address, bits] = range.includes('/')
+    ? ipaddr.parseCIDR(range)
+    : ((one) => [one, one.kind() === 'ipv4' ? 32 : 128] as const)(ipaddr.process(range));
+  const near = ['loopback', 'private', 'linkLocal', 'uniqueLocal'];
+  return { kind: address.kind(), bits, isNear: near.includes(address.range()) };
+}

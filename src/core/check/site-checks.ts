@@ -1,0 +1,214 @@
+import { readListing } from '../crawlers/listing.js';
+import type { Policy } from '../policy/compile.js';
+import { standingOf } from '../policy/review.js';
+import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
+import type { Finding } from './table.js';
+
+/** A file of a site, as far as it is looked into. */
+export interface SiteFile {
+  /** Its path, such as `/press/index.html`. */
+  readonly path: string;
+  /** As a request target. */
+  readonly target: string;
+  /** Its text, where it is one that can hold words: a page, data, a script. */
+  readonly text?: string | undefined;
+}
+
+/** How many words in a row are no accident. */
+const rowLength = 7;
+
+const isPage = (path: string) => /\.x?html?$/i.test(path);
+/** What a page is made to look and work with, and is the same for all of them. */
+const isLooks = (path: string) =>
+  /\.(?:css|m?js|map|woff2?|ttf|otf|eot|ico|webmanifest)$/i.test(path);
+
+/** What can be seen from a site's files under its policy. */
+export function checkSite(policy: Policy, files: readonly SiteFile[], now: number): Finding[] {
+  const isOpen = (target: string) => standingOf(policy, target, now).open;
+  const open = new Map(files.map(({ target }) => [target, isOpen(target)]));
+  const pages = files.flatMap(({ path, target, text }) =>
+    isPage(path) && text !== undefined
+      ? { path, target, isOpen: open.get(target) === true, facts: factsOf(text, target) }
+      : [],
+  );
+  return [
+    ...emptyLocks(policy, files),
+    ...openBesides(policy, files, pages, open),
+    ...heldWords(files, pages, open),
+    ...robots(files, isOpen),
+    ...menus(policy, pages, now),
+    ...sections(policy, pages),
+    ...names(policy, pages),
+    ...shadowed(policy, files),
+  ];
+}
+
+const factsOf = (text: string, target: string) =>
+  readPageFacts(text, `http://site.invalid${target}`);
+
+interface CheckedPage {
+  readonly path: string;
+  readonly target: string;
+  readonly isOpen: boolean;
+  readonly facts: PageFacts;
+}
+
+function emptyLocks(policy: Policy, files: readonly SiteFile[]): Finding[] {
+  const reached = new Set<string>();
+  for (const { target } of files) {
+    const read = policy.read(target);
+    for (const reading of read.ok ? read.readings : []) {
+      for (const { lock, says } of policy.index.statements(reading)) {
+        if (says === 'covers') reached.add(lock.name);
+      }
+      for (const locks of policy.sections.get(reading)?.values() ?? []) {
+        for (const { name } of locks) reached.add(name);
+      }
+    }
+  }
+  return [...policy.locks.values()].flatMap(({ name, enabled, covers }): Finding[] => {
+    if (!enabled || reached.has(name)) return [];
+    const places = covers.map(({ text }) => text).join(', ') || 'no place';
+    return [{ code: 'lock-covers-nothing', about: name, text: `The lock ${name} covers ${places}: no file of the site.` }]; // prettier-ignore
+  });
+}
+
+/** Files that locked pages alone show or lead to, and that are open. */
+function openBesides(
+  policy: Policy,
+  files: readonly SiteFile[],
+  pages: readonly CheckedPage[],
+  open: ReadonlyMap<string, boolean>,
+): Finding[] {
+  const reading = (target: string) => {
+    const read = policy.read(target);
+    return read.ok ? read.readings[0] : undefined;
+  };
+  const users = new Map<string, CheckedPage[]>();
+  for (const page of pages) {
+    for (const target of new Set(page.facts.links.map((link) => reading(link.target)))) {
+      if (target !== undefined) users.set(target, [...(users.get(target) ?? []), page]);
+    }
+  }
+  return files.flatMap(({ path, target }): Finding[] => {
+    if (open.get(target) !== true || isPage(path) || isLooks(path)) return [];
+    const by = users.get(reading(target) ?? '') ?? [];
+    const [first] = by;
+    if (first === undefined || by.some((page) => page.isOpen)) return [];
+    return [{ code: 'file-beside-open', about: path, text: `${path} is open, though only locked pages lead to it: ${andMore(by.map((page) => page.path), 'page')}.` }]; // prettier-ignore
+  });
+}
+
+/** Open files that repeat what only locked pages say, or name their addresses. */
+function heldWords(
+  files: readonly SiteFile[],
+  pages: readonly CheckedPage[],
+  open: ReadonlyMap<string, boolean>,
+): Finding[] {
+  const said = new Set(pages.flatMap((page) => (page.isOpen ? rowsOf(page.facts.words) : [])));
+  const secret = new Map<string, string>();
+  for (const page of pages) {
+    if (page.isOpen) continue;
+    for (const row of rowsOf(page.facts.words)) if (!said.has(row)) secret.set(row, page.path);
+  }
+  if (secret.size === 0) return [];
+  return files.flatMap(({ path, target, text }): Finding[] => {
+    if (open.get(target) !== true || isPage(path) || text === undefined) return [];
+    // Those are sent without what is locked.
+    if (typeof readListing(text, 'http://site.invalid/', false) === 'object') return [];
+    const held = rowsOf(wordsIn(unescaped(text))).find((row) => secret.has(row));
+    if (held === undefined) return [];
+    return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${secret.get(held) ?? ''}: “${held} …”` }]; // prettier-ignore
+  });
+}
+
+function rowsOf(words: readonly string[]): string[] {
+  return words
+    .slice(0, Math.max(0, words.length - rowLength + 1))
+    .map((_, at) => words.slice(at, at + rowLength).join(' '));
+}
+
+/** Letters that JSON and scripts write as numbers, and the marks of HTML within them. */
+const unescaped = (text: string) =>
+  text
+    .replace(/\\u([0-9a-f]{4})/gi, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
+    .replace(/\\[nrt]/g, ' ')
+    .replace(/<[^<>]{0,200}>/g, ' ');
+
+function robots(files: readonly SiteFile[], isOpen: (target: string) => boolean): Finding[] {
+  const text = files.find(({ path }) => path === '/robots.txt')?.text ?? '';
+  const named = [...text.matchAll(/^\s*(?:dis)?allow\s*:\s*(\/[^\s#]*)/gim)].map(([, path = '']) => path); // prettier-ignore
+  const locked = [...new Set(named)].filter((path) => path !== '/' && !path.includes('*') && !isOpen(path.replace(/\$$/, ''))); // prettier-ignore
+  if (locked.length === 0) return [];
+  return [{ code: 'robots-names-locked', about: '/robots.txt', text: `robots.txt names ${locked.join(', ')}.` }]; // prettier-ignore
+}
+
+/** Links in menus of open pages to what is locked; a site that is locked as a whole has no others. */
+function menus(policy: Policy, pages: readonly CheckedPage[], now: number): Finding[] {
+  const found = new Map<string, { targets: Set<string>; pages: Set<string> }>();
+  for (const page of pages) {
+    if (!page.isOpen) continue;
+    for (const { target, isBareMenu } of page.facts.links) {
+      const standing = isBareMenu ? standingOf(policy, target, now) : undefined;
+      if (standing === undefined || standing.open) continue;
+      const lock = policy.locks.get(standing.locks[0] ?? '');
+      if (lock === undefined || lock.covers.some(({ kind }) => kind === 'site')) continue;
+      const of = found.get(lock.name) ?? { targets: new Set(), pages: new Set() };
+      of.targets.add(target);
+      of.pages.add(page.path);
+      found.set(lock.name, of);
+    }
+  }
+  return [...found].map(([lock, of]) => {
+    const from = andMore([...of.pages], 'page');
+    const to = andMore([...of.targets], 'address', 'addresses');
+    return {
+      code: 'menu-shows-locked' as const,
+      about: lock,
+      text: `The menu of ${from} leads to ${to}, shut by ${lock}, for everybody.`,
+    };
+  });
+}
+
+/** `/about.html and 3 more pages`. */
+function andMore(all: readonly string[], one: string, many = `${one}s`): string {
+  const more = all.length - 1;
+  return `${all[0] ?? ''}${more > 0 ? ` and ${more} more ${more === 1 ? one : many}` : ''}`;
+}
+
+function sections(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
+  return pages.flatMap(({ path, target, facts }) => {
+    const read = policy.read(target);
+    const ids = (read.ok ? read.readings : []).flatMap((one) => [...(policy.sections.get(one)?.keys() ?? [])]); // prettier-ignore
+    return ids
+      .filter((id) => !facts.ids.has(id))
+      .map((id) => ({ code: 'section-missing' as const, about: path, text: `${path} has no element with the id ${id}.` })); // prettier-ignore
+  });
+}
+
+function names(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
+  const from = new Map<string, CheckedPage[]>();
+  for (const page of pages) {
+    for (const name of page.facts.lockNames) {
+      if (!policy.locks.has(name)) from.set(name, [...(from.get(name) ?? []), page]);
+    }
+  }
+  return [...from].map(([name, by]) => ({
+    code: 'name-unknown',
+    about: name,
+    text: `The lock ${name}, which there is not, is named in ${andMore(
+      by.map(({ path }) => path),
+      'page',
+    )}.`,
+  }));
+}
+
+function shadowed({ site: { prefix } }: Policy, files: readonly SiteFile[]): Finding[] {
+  return files
+    .filter(({ path }) => path.startsWith(`${prefix}/`))
+    .map(({ path }) => ({
+      code: 'prefix-shadowed',
+      about: path,
+      text: `${path} is never served.`,
+    }));
+}

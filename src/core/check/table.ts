@@ -1,0 +1,112 @@
+/**
+ * Every likely mistake that `dorlin check` looks for: what it is called, why it matters and how to
+ * mend it. `docs/reference/findings.md` is made from it.
+ */
+export const findingTable = {
+  'lock-off': {
+    title: 'A lock is switched off',
+    why: 'It looks like a lock that works, and shuts nothing.',
+    mend: 'Take `enabled: false` out of the lock, or end it with `dorlin release LOCK`.',
+  },
+  'lock-ended': {
+    title: 'A lock has ended by itself',
+    why: 'Its `until` is past, so its places have been open since then.',
+    mend: 'Give it a later `until`, or end it with `dorlin release LOCK`.',
+  },
+  'lock-covers-nothing': {
+    title: 'A lock covers nothing',
+    why: 'No file of the site lies under it: a place may be misspelled, or have moved.',
+    mend: 'Compare its places with `dorlin places --all`.',
+  },
+  'lock-nobody': {
+    title: 'Nobody gets in',
+    why: 'The lock asks for a password, and nothing opens it: no password or link that counts now or later, and no bypass.',
+    mend: 'Add one with `dorlin password add LOCK`; or say that it is closed: `outsiders: closed`.',
+  },
+  'password-guessable': {
+    title: 'A password can be guessed',
+    why: 'Even with tries counted, patience finds it.',
+    mend: 'Put another in its place: `dorlin password rotate LOCK PASSWORD --overlap 14d`.',
+  },
+  'password-ending': {
+    title: 'The last password of a lock ends soon',
+    why: 'In less than 14 days nobody will get in by a password, and no other one follows it.',
+    mend: 'Add the next with `dorlin password add LOCK`, and hand it out in time.',
+  },
+  'bypass-everybody': {
+    title: 'A bypass is open to nearly everybody',
+    why: 'Its addresses are so many that it is no lock any more.',
+    mend: 'Write the addresses that are meant: `203.0.113.0/24` is 256 of them.',
+  },
+  'bypass-behind-proxy': {
+    title: 'A bypass may take everybody for a neighbour',
+    why: 'It lets in addresses of this machine or its network, and no proxy is trusted: behind one, every visitor comes from such an address.',
+    mend: 'Name the proxy under `site.trustedProxies`, or let people in by role instead.',
+  },
+  'screen-invites': {
+    title: 'The public is asked for a password of the staff',
+    why: 'A lock over the whole site asks every visitor for a password that only the team has. Some will write in and ask for theirs.',
+    mend: 'Write `outsiders: closed`, and let the team in by a bypass or an entry link.',
+  },
+  'file-beside-open': {
+    title: 'A file of locked pages is open',
+    why: 'Only locked pages show it or lead to it, but whoever has its address gets it.',
+    mend: 'Put it under the lock of its page, or move it into a folder that is.',
+  },
+  'index-holds-locked': {
+    title: 'An open file holds words of locked pages',
+    why: 'A search index or a data file repeats what only locked pages say.',
+    mend: 'Lock the file, or build it without those pages.',
+  },
+  'robots-names-locked': {
+    title: 'The file robots.txt names locked addresses',
+    why: 'Everybody may read it, and the curious do so first.',
+    mend: 'Take them out: locked pages tell search engines themselves to stay away.',
+  },
+  'menu-shows-locked': {
+    title: 'The menu of open pages leads to a locked page',
+    why: 'Everybody sees the entry, also those for whom there is nothing to open: they meet the screen, or are told that nothing is there.',
+    mend: 'Give the link `data-dorlin-if="LOCK"`, so that it shows once the lock is open, and beside it one with `data-dorlin-unless` that leads to where one is told about it.',
+  },
+  'section-missing': {
+    title: 'A page does not have the section that is locked in it',
+    why: 'What was to be hidden may be there under another name, so the whole page is shut.',
+    mend: 'Mend the id after `#` in the policy, or the page.',
+  },
+  'name-unknown': {
+    title: 'A page names a lock that there is not',
+    why: 'An element under such a lock shows to nobody; a menu entry for it never shows.',
+    mend: 'Correct the name in the page, or make the lock.',
+  },
+  'prefix-shadowed': {
+    title: 'A file lies at Dorlin’s own addresses',
+    why: 'It is never served: those addresses are answered by the guard.',
+    mend: 'Move the file, or move the guard’s addresses with `site.prefix`.',
+  },
+  'secret-readable': {
+    title: 'Others on this machine can read the secret',
+    why: 'Whoever has the secret can make passes and read the passwords kept to be looked up.',
+    mend: 'Take their right away: `chmod -R go-rwx .dorlin`. If somebody may have read it, make a new one.',
+  },
+  'secret-in-site': {
+    title: 'The secret lies in the folder of the site',
+    why: '`dorlin serve` never serves it, but another server, or an upload of the folder, might.',
+    mend: 'Keep the policy beside the folder of finished files, not in it.',
+  },
+  'draft-waiting': {
+    title: 'A draft waits to be made live',
+    why: 'Its edits count for nobody yet.',
+    mend: 'Look at them with `dorlin review`, then run `dorlin live`, or throw them away with `dorlin back --draft`.',
+  },
+} as const;
+
+export type FindingCode = keyof typeof findingTable;
+
+/** A likely mistake. */
+export interface Finding {
+  readonly code: FindingCode;
+  /** The lock, bypass, file or address that it is about. */
+  readonly about: string;
+  /** What was found, in one sentence. */
+  readonly text: string;
+}
