@@ -36,10 +36,12 @@ await page.screenshot({ path: `${folder}/section.png` });
 await page.goto('/sign-in');
 await page.screenshot({ path: `${folder}/sign-in.png` });
 
-await page.getByRole('button', { name: /Tam Orrick/ }).click();
-await page.goto('/public-nights');
-await page.getByRole('button', { name: 'See it as the public does' }).waitFor();
-await page.screenshot({ path: `${folder}/ribbon.png` });
+const editor = await freshPage(browser, demo.url, wide);
+await editor.goto('/sign-in');
+await editor.getByRole('button', { name: /Tam Orrick/ }).click();
+await editor.goto('/public-nights');
+await editor.getByRole('button', { name: 'See it as the public does' }).waitFor();
+await editor.screenshot({ path: `${folder}/ribbon.png` });
 
 const colors: Readonly<Record<string, string>> = {
   '31': '#ff9d8f',

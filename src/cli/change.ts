@@ -73,6 +73,7 @@ export function printChange({ groups, ways, ...review }: Review): void {
       if (places.length > shownAtMost) print(`    and ${places.length - shownAtMost} more`);
     }
   }
+  if (ways.length > 0) print();
   for (const { change, lock, kind, label } of ways) {
     print(`${paint.bold(lock)}: the ${kind} “${label}” ${happened[change]}`);
   }

@@ -143,6 +143,11 @@ describe('what the files of the site give away', () => {
     const found = checkSite(policy, files(shut), now);
     assert.deepEqual(found.map(({ code, about }) => [code, about]), [['lock-covers-nothing', 'two']]); // prettier-ignore
   });
+  test('a place under which there is nothing, beside others', async () => {
+    const policy = await testPolicy({ one: lock({ covers: ['/shut/', '/shutt/', '/**/*.pdf', '/shut/a#x'] }) }); // prettier-ignore
+    const found = checkSite(policy, files({ '/shut/a.html': '<p id=x>' }), now);
+    assert.deepEqual(found.map(({ code, about }) => [code, about]), [['place-covers-nothing', '/shutt/'], ['place-covers-nothing', '/**/*.pdf']]); // prettier-ignore
+  });
   test('a menu of a site that is locked as a whole', async () => {
     const policy = await testPolicy({ all: lock({ covers: ['/'], except: ['/index.html'] }) });
     const found = checkSite(policy, files({ '/index.html': '<nav><a href=/about>', '/about.html': '' }), now); // prettier-ignore

@@ -53,23 +53,31 @@ interface CheckedPage {
   readonly facts: PageFacts;
 }
 
+/** Locks, and places of locks, under which no file lies. */
 function emptyLocks(policy: Policy, files: readonly SiteFile[]): Finding[] {
-  const reached = new Set<string>();
+  const reached = new Set<unknown>();
+  const pages = new Set<string>();
   for (const { target } of files) {
     const read = policy.read(target);
     for (const reading of read.ok ? read.readings : []) {
-      for (const { lock, says } of policy.index.statements(reading)) {
-        if (says === 'covers') reached.add(lock.name);
-      }
-      for (const locks of policy.sections.get(reading)?.values() ?? []) {
-        for (const { name } of locks) reached.add(name);
-      }
+      pages.add(reading);
+      for (const { place } of policy.index.statements(reading)) reached.add(place);
     }
   }
   return [...policy.locks.values()].flatMap(({ name, enabled, covers }): Finding[] => {
-    if (!enabled || reached.has(name)) return [];
-    const places = covers.map(({ text }) => text).join(', ') || 'no place';
-    return [{ code: 'lock-covers-nothing', about: name, text: `The lock ${name} covers ${places}: no file of the site.` }]; // prettier-ignore
+    if (!enabled) return [];
+    const empty = covers.filter(
+      (place) => !(place.kind === 'section' ? pages.has(place.path) : reached.has(place)),
+    );
+    const places = empty.map(({ text }) => text);
+    if (empty.length === covers.length) {
+      const text = `The lock ${name} covers ${places.join(', ') || 'no place'}: no file of the site.`;
+      return [{ code: 'lock-covers-nothing', about: name, text }];
+    }
+    return places.map((place) => {
+      const text = `No file lies at ${place}, which the lock ${name} covers.`;
+      return { code: 'place-covers-nothing', about: place, text };
+    });
   });
 }
 

@@ -18,6 +18,11 @@ export const findingTable = {
     why: 'No file of the site lies under it: a place may be misspelled, or have moved.',
     mend: 'Compare its places with `dorlin places --all`.',
   },
+  'place-covers-nothing': {
+    title: 'A place of a lock is empty',
+    why: 'No file of the site lies there: the place may be misspelled, and what was meant be open.',
+    mend: 'Compare it with `dorlin places --all`, and take it out with `dorlin release PLACE`.',
+  },
   'lock-nobody': {
     title: 'Nobody gets in',
     why: 'The lock asks for a password, and nothing opens it: no password or link that counts now or later, and no bypass.',
