@@ -1,4 +1,6 @@
-import type { RequestListener, ServerResponse } from 'node:http';
+import { statSync } from 'node:fs';
+import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
+import { join } from 'node:path';
 import { watch } from 'chokidar';
 import sirv from 'sirv';
 import type { PlaceRules } from '../core/places/fold.js';
@@ -27,15 +29,34 @@ export async function serveFolder(
   policy: () => Policy,
   policyFile: string,
 ): Promise<StaticFolder> {
-  const scan = async () => ({
-    files: new Set(await siteFiles(folder, policyFile, journalFile(policyFile, policy()))),
-    // Outside of its development mode sirv looks up paths in a list, and never on the disk.
-    serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
-  });
+  const scan = async () => {
+    const paths = await siteFiles(folder, policyFile, journalFile(policyFile, policy()));
+    const pages = paths.filter(isReadByGuard);
+    return {
+      files: new Set(paths),
+      // What a page was like when its `ETag` was made: the guard goes by that.
+      pages: new Map(pages.map((path) => [path, versionOf(join(folder, path))])),
+      // Outside of its development mode sirv looks up paths in a list, and never on the disk.
+      serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
+    };
+  };
   let site = await scan();
+  let scanning: Promise<void> | undefined;
+  /** Looks at the folder anew, once for all who wait for it. */
+  const rescan = () =>
+    (scanning ??= scan()
+      .then((found) => {
+        site = found;
+      })
+      .finally(() => {
+        scanning = undefined;
+      }));
 
   const listener: RequestListener = (request, response) => {
-    const { files, serve } = site;
+    answer(request, response, 3);
+  };
+  const answer = (request: IncomingMessage, response: ServerResponse, scansLeft: number) => {
+    const { files, pages, serve } = site;
     const rules = policy().site;
     const [rawPath, query] = splitQuery(request.url ?? '/');
     const path = decoded(rawPath);
@@ -44,6 +65,21 @@ export async function serveFolder(
       const wanted = addressOf(path, file, rules);
       if (wanted !== path) {
         response.writeHead(301, { location: targetOf(wanted) + query }).end();
+        return;
+      }
+      if (pages.has(file) && pages.get(file) !== versionOf(join(folder, file))) {
+        // Under its old `ETag` the new page would be taken for the old one, whatever is in it.
+        if (scansLeft === 0) answerBusy(response);
+        else {
+          rescan().then(
+            () => {
+              answer(request, response, scansLeft - 1);
+            },
+            () => {
+              answerBusy(response);
+            },
+          );
+        }
         return;
       }
       request.url = targetOf(file);
@@ -76,14 +112,7 @@ export async function serveFolder(
   watcher.on('all', () => {
     clearTimeout(timer);
     // A build writes many files at once; while its folder is gone, the last list stays.
-    timer = setTimeout(
-      () =>
-        void scan().then(
-          (found) => (site = found),
-          () => undefined,
-        ),
-      80,
-    );
+    timer = setTimeout(() => void rescan().catch(() => undefined), 80);
   });
   return {
     listener,
@@ -92,6 +121,15 @@ export async function serveFolder(
       await watcher.close();
     },
   };
+}
+
+/** What the guard reads, and knows again by its `ETag`: pages, sitemaps, feeds. */
+const isReadByGuard = (path: string) => /\.(x?html?|xml|rss|atom|rdf|json|txt|gz)$/i.test(path);
+
+/** What tells a file from what it was before; undefined where it is gone. */
+function versionOf(file: string): string | undefined {
+  const found = statSync(file, { throwIfNoEntry: false });
+  return found && `${found.size} ${found.mtimeMs} ${found.ino}`;
 }
 
 /** Which file answers a decoded path. */
@@ -133,4 +171,10 @@ function asNotFound(response: ServerResponse): void {
 
 function answerMissing(response: ServerResponse): void {
   response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('Not found\n');
+}
+
+/** To a page that is being written, or whose folder is. */
+function answerBusy(response: ServerResponse): void {
+  const headers = { 'content-type': 'text/plain; charset=utf-8', 'retry-after': '1' };
+  response.writeHead(503, headers).end('This page is just being changed. Try again.\n');
 }

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
 import { randomInt } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { after, before, describe, test } from 'node:test';
@@ -49,6 +50,21 @@ describe('sections of a folder of files', () => {
   after(() => served.close());
   const get = (path: string, headers: Record<string, string> = {}, method = 'GET') =>
     fetch(served.url + path, { headers, method, redirect: 'manual' });
+
+  test('a page that is just being changed is never taken for the one before', async () => {
+    const file = `${served.folder}/site/plain.html`;
+    for (let turn = 0; turn < 40; turn++) {
+      const isMarked = turn % 2 === 1;
+      const inner = isMarked ? '<p data-dorlin-lock=members>SECRET</p>' : '';
+      // Written over in place, and asked for at once.
+      await writeFile(file, html(`PUBLIC${inner}<!--${'x'.repeat(turn)}-->`));
+      const page = await get('/plain');
+      const text = await page.text();
+      assert.doesNotMatch(text, /SECRET/, `turn ${turn}`);
+      if (page.status !== 503) assert.equal(text.includes('data-dorlin-section'), isMarked);
+    }
+    await writeFile(file, files['plain.html']);
+  });
 
   test('strangers get the page without them, with a form in their place', async () => {
     const page = await get('/events?x=1');
