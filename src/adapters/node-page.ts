@@ -1,7 +1,7 @@
 import type { IncomingMessage, OutgoingHttpHeader, ServerResponse } from 'node:http';
 import { promisify } from 'node:util';
 import { brotliDecompress, gunzip, inflate } from 'node:zlib';
-import type { FilteredPage, PageFilter, VerdictHeaders } from '../guard/visit.js';
+import type { FilteredPage, PageFilter, RepeatedPage, VerdictHeaders } from '../guard/visit.js';
 import { mergedVary } from './vary.js';
 
 /** Longest page that is read for sections, in bytes. */
@@ -45,9 +45,11 @@ export function holdPage(
   sendAnswer: SendAnswer,
 ): void {
   askForWhole(request, page.isCertain);
+  const repeated = page.isCertain ? page.known() : undefined;
+  if (repeated !== undefined) request.headers['if-none-match'] = repeated.etag;
   // Functions that all responses share, as making them anew for each would cost more than the rest.
   const held = response as HeldResponse;
-  held[hold] = new Hold(request, response, page, sendAnswer);
+  held[hold] = new Hold(request, response, page, repeated, sendAnswer);
   response.writeHead = heldWriteHead as ServerResponse['writeHead'];
   response.write = heldWrite as ServerResponse['write'];
   response.end = heldEnd as ServerResponse['end'];
@@ -97,6 +99,7 @@ class Hold {
     readonly request: IncomingMessage,
     readonly response: ServerResponse,
     readonly page: PageFilter,
+    readonly repeated: RepeatedPage | undefined,
     readonly sendAnswer: SendAnswer,
   ) {
     // Given back as they are, and called on the response alone.
@@ -119,7 +122,7 @@ class Hold {
   passes(): boolean {
     if (this.#state === 'unknown') {
       const type = this.#header('content-type');
-      const mayHold = isHeld(this.request, this.response, this.page, type);
+      const mayHold = this.#isUnchanged() || isHeld(this.request, this.response, this.page, type);
       const isPlain = mayHold && this.response.statusCode === 200 && this.#isPlain();
       if (mayHold && !isPlain) this.#state = 'held';
       else {
@@ -129,6 +132,11 @@ class Hold {
       }
     }
     return this.#state === 'passing';
+  }
+
+  /** Whether the application says that a page is what it was. */
+  #isUnchanged(): boolean {
+    return this.repeated !== undefined && this.response.statusCode === 304;
   }
 
   /** A header as the application has set it, or has given to `writeHead`. */
@@ -200,12 +208,17 @@ class Hold {
     const [first] = this.#chunks;
     const original =
       first !== undefined && this.#chunks.length === 1 ? first : Buffer.concat(this.#chunks);
+    if (this.repeated !== undefined && this.#isUnchanged()) {
+      this.#sendAgain(this.repeated, done);
+      return;
+    }
     const send = (body: Buffer | undefined) => {
       const contentType = this.#header('content-type');
       const status = response.statusCode;
       const letters = body === undefined ? undefined : () => body.toString('latin1');
       const etag = this.#header('etag');
-      const filtered = this.page.filter({ status, contentType, body, letters, etag });
+      const headers = () => this.#headers();
+      const filtered = this.page.filter({ status, contentType, body, letters, headers, etag });
       if (!(filtered instanceof Promise)) this.#send(filtered, original, done);
       else {
         filtered
@@ -219,6 +232,36 @@ class Hold {
     if (response.statusCode === 206 || this.#length > maxPageBytes) send(undefined);
     else if (coding === '') send(original);
     else decoded(coding, original).then(send).catch(fail);
+  }
+
+  /** All headers as the application has set them, or has given to `writeHead`. */
+  #headers(): VerdictHeaders {
+    const given = headersIn(this.#head?.at(-1)).map(([name, value]) => [name.toLowerCase(), value]);
+    const all = { ...this.response.getHeaders(), ...Object.fromEntries(given) } as object;
+    return Object.fromEntries(
+      Object.entries(all).map(([name, value]) => [
+        name,
+        Array.isArray(value) ? value.map(String) : String(value),
+      ]),
+    );
+  }
+
+  /** Sends what was sent before, as the application says that nothing has changed. */
+  #sendAgain({ etag, given, filtered }: RepeatedPage, done: (() => void) | undefined): void {
+    const said = this.#header('etag');
+    if (said !== '' && weak(said) !== weak(etag)) {
+      // An answer to another question than was asked.
+      this.response.destroy();
+      return;
+    }
+    this.#takeHead();
+    this.response.statusCode = 200;
+    this.response.statusMessage = '';
+    for (const name in given) {
+      const value = given[name] as string | string[];
+      if (!this.response.hasHeader(name)) this.response.setHeader(name, value);
+    }
+    this.#send(filtered, emptyBody, done);
   }
 
   #send(
@@ -250,6 +293,11 @@ class Hold {
     done?.();
   }
 }
+
+const emptyBody = Buffer.alloc(0);
+
+/** An ETag as weak comparison sees it (RFC 9110 section 8.8.3.2). */
+const weak = (etag: string) => etag.replace(/^W\//, '');
 
 /** The headers given to `writeHead`, in each of the forms that it takes. */
 function headersIn(given: unknown): [string, unknown][] {

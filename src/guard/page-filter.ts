@@ -5,7 +5,7 @@ import { barFor, lessFor, pageWithBar } from './bar.js';
 import { tell, type GuardContext } from './context.js';
 import type { Facts } from './facts.js';
 import type { Ribbon } from './ribbon.js';
-import { filterPage, keyOf, sectionsAt, type Sections } from './sections.js';
+import { filterPage, keyOf, repeatedPage, sectionsAt, type Sections } from './sections.js';
 import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
 
 /** What is known of an answer before the application gives it. */
@@ -51,6 +51,7 @@ export function pageFilter(
       !isNamed &&
       bar.ribbon === undefined &&
       standing.plain.has(keyOf(context, etag)),
+    known: () => repeatedPage(context, facts, sections, bar),
     filter(page) {
       try {
         const filtered = filter(page);

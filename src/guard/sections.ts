@@ -12,7 +12,13 @@ import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
 import type { KnownPage, NamedPage } from './standing.js';
 import { noteBypass, type Bar } from './bar.js';
-import { type FilteredPage, type PageFilter, type ServedPage } from './visit.js';
+import type {
+  FilteredPage,
+  PageFilter,
+  RepeatedPage,
+  ServedPage,
+  VerdictHeaders,
+} from './visit.js';
 
 /** By id: for each reading of the address the locks of which any would do; all readings must be open. */
 export type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
@@ -80,7 +86,7 @@ export function filterPage(
           context,
           facts,
           sections,
-          { key, named, isSuccess, text: () => text ?? readText() },
+          { key, named, page, isSuccess, text: () => text ?? readText() },
           bar,
         ),
   );
@@ -91,6 +97,7 @@ interface HeldPage {
   /** What tells its content from any other, if anything does. */
   readonly key: string | undefined;
   readonly named: NamedPage | undefined;
+  readonly page: ServedPage;
   readonly isSuccess: boolean;
   readonly text: () => string | undefined;
 }
@@ -142,31 +149,62 @@ function cutFor(
   context: GuardContext,
   facts: Facts,
   sections: Sections,
-  { key: pageKey, named, isSuccess, text }: HeldPage,
+  { key: pageKey, named, page, isSuccess, text }: HeldPage,
   bar: Bar,
 ): FilteredPage {
   const { standing } = context;
-  const { policy } = standing;
   const read = named ?? knownPage(context, text() ?? '', sections).read;
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
     number = pageNumber++;
     standing.named.set(pageKey, { ids: read.ids, marks: read.marks, number });
   }
+  const cuts = cutsFor(context, facts, sections, read, isSuccess, bar);
+  if ('missing' in cuts) {
+    // What is to be hidden may be there under another name.
+    tell(context, { type: 'section-missing', lock: cuts.missing.name, id: cuts.id });
+    return shutAnswer(context, cuts.missing);
+  }
+  const { ids, marks } = cuts;
+  if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };
+  const cutKey = keyOfCuts(ids) + keyOfCuts(marks);
+  const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
+  const sent = sentKey === undefined ? undefined : standing.sent.get(sentKey);
+  if (sent !== undefined) return { kind: 'changed', headers: ofCut, body: sent.body };
+  const source = text();
+  const cut =
+    source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
+  if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
+  const body = new TextEncoder().encode(withTarget(cut, context.visit.target));
+  if (sentKey !== undefined && pageKey !== undefined) {
+    const given = repeatableHeaders(page);
+    standing.sent.set(sentKey, { body, given });
+    const { etag = '' } = page;
+    if (given !== undefined) standing.last.set(context.visit.target, { key: pageKey, etag });
+  }
+  return { kind: 'changed', headers: ofCut, body };
+}
+
+const ofCut = { ...privately, 'content-type': 'text/html; charset=utf-8' };
+
+/** What is to be cut for a visitor; or a section that is to be, and that the page does not have. */
+function cutsFor(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  read: Pick<KnownPage['read'], 'ids' | 'marks'>,
+  isSuccess: boolean,
+  bar: Bar,
+): Cuts | { readonly missing: Lock; readonly id: string } {
+  const { policy } = context.standing;
   const ids = new Map<string, Replacement>();
   const marks = new Map<string, Replacement>();
   for (const [id, groups] of sections) {
     const lock = groups.map((group) => shutBy(group, facts)).find((one) => one !== undefined);
     if (lock === undefined) {
       for (const group of groups) noteBypass(context, bar, group, facts);
-      continue;
-    }
-    if (read.ids.has(id)) ids.set(id, replacementFor(lock));
-    else if (isSuccess) {
-      // What is to be hidden may be there under another name.
-      tell(context, { type: 'section-missing', lock: lock.name, id });
-      return shutAnswer(context, lock);
-    }
+    } else if (read.ids.has(id)) ids.set(id, replacementFor(lock));
+    else if (isSuccess) return { missing: lock, id };
   }
   for (const name of read.marks) {
     const lock = policy.locks.get(name);
@@ -178,19 +216,50 @@ function cutFor(
       else noteBypass(context, bar, [lock], facts);
     }
   }
-  if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };
-  const headers = { ...privately, 'content-type': 'text/html; charset=utf-8' };
-  const cutKey = keyOfCuts(ids) + keyOfCuts(marks);
-  const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
-  const sent = sentKey === undefined ? undefined : standing.sent.get(sentKey);
-  if (sent !== undefined) return { kind: 'changed', headers, body: sent };
-  const source = text();
-  const cut =
-    source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
-  if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
-  const body = new TextEncoder().encode(withTarget(cut, context.visit.target));
-  if (sentKey !== undefined) standing.sent.set(sentKey, body);
-  return { kind: 'changed', headers, body };
+  return { ids, marks };
+}
+
+/**
+ * What was sent before of this address to visitors like this one. Only where nothing has to be
+ * waited for, and nothing but the page is to be sent.
+ */
+export function repeatedPage(
+  context: GuardContext,
+  known: Facts | undefined,
+  sections: Sections,
+  bar: Bar,
+): RepeatedPage | undefined {
+  const { standing, visit } = context;
+  const last = sections.size === 0 ? undefined : standing.last.get(visit.target);
+  const named = last === undefined ? undefined : standing.named.get(last.key);
+  if (last === undefined || named === undefined || visit.method !== 'GET') return undefined;
+  const facts = known ?? factsOf(context, readCookies(visit, context.isSecure));
+  if (facts instanceof Promise) return undefined;
+  const cuts = cutsFor(context, facts, sections, named, true, bar);
+  if ('missing' in cuts || bar.ribbon !== undefined || bar.bypass !== undefined) return undefined;
+  const key = `${named.number} ${keyOfCuts(cuts.ids)}${keyOfCuts(cuts.marks)}`;
+  const sent = standing.sent.get(key);
+  if (sent?.given === undefined) return undefined;
+  const filtered = { kind: 'changed', headers: ofCut, body: sent.body } as const;
+  return { etag: last.etag, given: sent.given, filtered };
+}
+
+/** Headers that are of one answer, of its connection, or of its body as it was. */
+const passing =
+  /^(?:date|age|set-cookie|connection|keep-alive|transfer-encoding|trailer|upgrade|content-(?:length|encoding|type|range)|etag|last-modified|accept-ranges|cache-control|expires|vary)$/;
+
+/**
+ * The headers of an answer that is for everybody, and may be kept (RFC 9111 section 3). Undefined
+ * where it is not, or where nobody says so.
+ */
+function repeatableHeaders({ headers }: ServedPage): VerdictHeaders | undefined {
+  const given = headers?.();
+  if (given === undefined || given['set-cookie'] !== undefined) return undefined;
+  const list = (name: string) => [given[name] ?? []].flat().join(',').toLowerCase();
+  if (/no-store|private/.test(list('cache-control'))) return undefined;
+  // Of several versions of the page, the ETag would have to tell.
+  if (list('vary').replace(/accept-encoding|[\s,]/g, '') !== '') return undefined;
+  return Object.fromEntries(Object.entries(given).filter(([name]) => !passing.test(name)));
 }
 
 let pageNumber = 0;

@@ -4,6 +4,7 @@ import { audienceOf, type Pass } from '../core/passes/pass.js';
 import type { Opener, Policy } from '../core/policy/compile.js';
 import type { Listing } from '../core/crawlers/listing.js';
 import type { ReadPage } from '../core/sections/cut.js';
+import type { VerdictHeaders } from './visit.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 
 /** What the guard works out once for each policy it is given. */
@@ -22,7 +23,9 @@ export interface Standing {
   /** By address, type and ETag: what pages with sections have in them. */
   readonly named: LRUCache<string, NamedPage>;
   /** By number of one of those and what is cut: pages as they are sent. */
-  readonly sent: LRUCache<string, Uint8Array>;
+  readonly sent: LRUCache<string, SentPage>;
+  /** By address: the last page there that had sections and may be sent again. */
+  readonly last: LRUCache<string, { readonly key: string; readonly etag: string }>;
   /** The readings of the addresses where the policy says that there are sitemaps and feeds. */
   readonly listings: ReadonlySet<string>;
   /** By address and ETag: sitemaps and feeds that were read, and what turned out to be none. */
@@ -37,6 +40,13 @@ export interface KnownPage {
   readonly read: ReadPage;
   /** By what is cut: the page without it; undefined where that is not certain. */
   readonly cuts: Map<string, string | undefined>;
+}
+
+/** A page without its sections, as it is sent. */
+export interface SentPage {
+  readonly body: Uint8Array;
+  /** The headers of the application, where they may be sent again to others. */
+  readonly given: VerdictHeaders | undefined;
 }
 
 /** What is known of a page by its ETag. */
@@ -62,7 +72,11 @@ export function standingFor(policy: Policy): Standing {
     readListings: new LRUCache({ max: 10_000, maxSize: 64_000_000 }),
     named: new LRUCache({ max: 10_000 }),
     // In bytes.
-    sent: new LRUCache({ maxSize: 32_000_000, sizeCalculation: ({ length }) => length + 1 }),
+    sent: new LRUCache({
+      maxSize: 32_000_000,
+      sizeCalculation: ({ body }) => body.length + 1000,
+    }),
+    last: new LRUCache({ max: 10_000 }),
     // In letters: some tens of megabytes at most.
     pages: new LRUCache({
       maxSize: 16_000_000,

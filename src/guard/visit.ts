@@ -35,6 +35,8 @@ export interface ServedPage {
   readonly body: Uint8Array | undefined;
   /** Gives the body with one letter for each byte (latin1), where the platform is quick with that. */
   readonly letters?: (() => string) | undefined;
+  /** Gives all headers as the application has set them, by name in small letters. */
+  readonly headers?: (() => VerdictHeaders) | undefined;
   /** What tells this content from any other of the address (`ETag`, RFC 9110 section 8.8.3). */
   readonly etag?: string | undefined;
 }
@@ -46,6 +48,18 @@ export type FilteredPage =
   /** Another body; headers that speak of the old one must go. */
   | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: Uint8Array }
   | Extract<Verdict, { kind: 'answer' }>;
+
+/**
+ * What was sent before, and may be sent again where the application says by `304` that nothing has
+ * changed since (RFC 9111 section 4.3.3).
+ */
+export interface RepeatedPage {
+  /** To ask the application by, with `If-None-Match`. */
+  readonly etag: string;
+  /** The headers that it set then; those that it sets now count more. */
+  readonly given: VerdictHeaders;
+  readonly filtered: Extract<FilteredPage, { kind: 'changed' }>;
+}
 
 /** Cuts the sections out of a page that are not open to the visitor. */
 export interface PageFilter {
@@ -59,6 +73,8 @@ export interface PageFilter {
   isPlain(etag: string): boolean;
   /** Whether an answer of this type must be given to `filter`, by its header `Content-Type`. */
   concerns(contentType: string): boolean;
+  /** What was made of this page before for visitors like this one, if it may be sent again. */
+  known(): RepeatedPage | undefined;
   /** Undefined: there is nothing to be cut, now or for anybody. Never rejects. */
   filter(page: ServedPage): FilteredPage | undefined | Promise<FilteredPage | undefined>;
 }

