@@ -92,7 +92,7 @@ export type CompiledPolicy =
 export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const problems: PolicyProblem[] = [];
   const rules = foldRules(document.site);
-  const read = targetReader(document.site);
+  const read = remembering(targetReader(document.site));
   const parse = (text: string) => parsePlace(text, read, rules);
 
   const bypasses = new Map<string, Bypass>();
@@ -165,6 +165,19 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   };
   problems.push(...endlessRedirects(policy));
   return problems.length > 0 ? { ok: false, problems } : { ok: true, policy };
+}
+
+/** Remembers the last target, as one visit asks several times about the same. */
+function remembering(read: Policy['read']): Policy['read'] {
+  let last: string | undefined;
+  let found: Canonical | undefined;
+  return (target) => {
+    if (found === undefined || target !== last) {
+      found = read(target);
+      last = target;
+    }
+    return found;
+  };
 }
 
 type MutableLock = { -readonly [Key in keyof Lock]: Lock[Key] };
