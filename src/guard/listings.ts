@@ -7,10 +7,11 @@ import {
 } from '../core/crawlers/listing.js';
 import { standingOf, standingTo } from '../core/policy/review.js';
 import { privately, textAnswer } from './answers.js';
-import type { GuardContext } from './context.js';
+import { tell, type GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { factsOf, type Facts } from './facts.js';
 import { gunzipped, gzipped, isGzip } from './gzip.js';
+import { shownPath } from './target.js';
 import { headerOf, type FilteredPage, type ServedPage } from './visit.js';
 
 type Filtered = FilteredPage | undefined;
@@ -41,11 +42,11 @@ export function filterListing(
   if (!isNamed && !mayBeListing(contentType, context.visit.target)) return undefined;
   // A page at the address of a listing is a page.
   if (/^text\/html\s*(;|$)/i.test(contentType)) return undefined;
-  if (body === undefined) return isNamed ? unreadable : undefined;
+  if (body === undefined) return unreadable(context);
   if (body.length === 0) return undefined;
   if (!isGzip(body)) return withoutLocked(context, known, page, body, isNamed);
   return gunzipped(body).then(async (plain) => {
-    if (plain === undefined) return unreadable;
+    if (plain === undefined) return unreadable(context);
     const filtered = await withoutLocked(
       context,
       known,
@@ -69,7 +70,7 @@ function withoutLocked(
   const listing = knownListing(context, page, body, isNamed);
   if (listing === undefined) return undefined;
   const { standing, now } = context;
-  if (listing === 'broken') return unreadable;
+  if (listing === 'broken') return unreadable(context);
   const { addresses } = listing;
   const asStranger = shutTo(
     context,
@@ -94,10 +95,15 @@ function withoutLocked(
   return facts instanceof Promise ? facts.then(then) : then(facts);
 }
 
-const unreadable = textAnswer(
-  403,
-  'This list may name something that is locked, and cannot be read for certain.',
-);
+/** The answer to a listing that cannot be read; its owner is told, as nobody else would. */
+function unreadable(context: GuardContext): FilteredPage {
+  const path = shownPath(context.visit.target);
+  tell(context, { type: 'failed', message: `the sitemap or feed at ${path} cannot be read` });
+  return textAnswer(
+    403,
+    'This list may name something that is locked, and cannot be read for certain.',
+  );
+}
 
 /** Stands for the site where the policy does not say its origin. */
 const unnamed = 'http://site.invalid';

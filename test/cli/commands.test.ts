@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, test } from 'node:test';
-import { dorlin, endAll, running } from '../support/command-line.js';
+import { commandsIn, dorlin, endAll, running } from '../support/command-line.js';
 import { temporaryFolder, until, writeFiles } from '../support/sites.js';
 
 const files = {
@@ -17,18 +17,9 @@ const files = {
 
 let folder: string;
 let remove: () => Promise<void>;
-const run = async (...words: string[]) => {
-  const { stdout, stderr, exitCode } = await dorlin(folder, words);
-  assert.equal(exitCode, 0, stderr);
-  return stdout;
-};
+const { run, fails } = commandsIn(() => folder);
 const json = async (...words: string[]) =>
   JSON.parse(await run(...words, '--json')) as Record<string, unknown>;
-const fails = async (...words: string[]) => {
-  const { stderr, stdout, exitCode } = await dorlin(folder, words);
-  assert.equal(exitCode, 2, stdout);
-  return stderr;
-};
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
 
 beforeEach(async () => {

@@ -3,22 +3,13 @@ import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, test } from 'node:test';
 import { gzipSync } from 'node:zlib';
-import { dorlin } from '../support/command-line.js';
+import { commandsIn } from '../support/command-line.js';
 import { policyText } from '../support/policies.js';
 import { runSite, temporaryFolder, writeFiles } from '../support/sites.js';
 
 let folder: string;
 let remove: () => Promise<void>;
-const run = async (...words: string[]) => {
-  const { stdout, stderr, exitCode } = await dorlin(folder, words);
-  assert.equal(exitCode, 0, stderr);
-  return stdout;
-};
-const fails = async (...words: string[]) => {
-  const { stderr, stdout, exitCode } = await dorlin(folder, words);
-  assert.equal(exitCode, 2, stdout);
-  return stderr;
-};
+const { run, fails } = commandsIn(() => folder);
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
 const isThere = (name: string) => stat(join(folder, name)).then(() => true, () => false); // prettier-ignore
 

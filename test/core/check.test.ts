@@ -115,6 +115,9 @@ describe('what the files of the site give away', () => {
     ['one of a locked folder', { '/shut/search.json': secret }, undefined],
     ['one with a few words of it', { '/search.json': 'the key to the hut' }, undefined],
     ['a feed, which is filtered', { '/feed.xml': `<rss><channel><item><link>/shut/a.html</link><description>${secret}</description></item></channel></rss>` }, undefined],
+    ['a feed that is broken', { '/feed.xml': '<rss><channel></rss>' }, 'listing-broken', '/feed.xml'],
+    ['a sitemap of which the policy says so', { '/map.txt': 'about\n' }, 'listing-broken', '/map.txt'],
+    ['data that is no feed', { '/data.xml': '<a><b></a>' }, undefined],
     ['robots.txt with it', { '/robots.txt': 'User-agent: *\nDisallow: /shut/\nDisallow: /b' }, 'robots-names-locked', '/robots.txt'],
     ['robots.txt without it', { '/robots.txt': 'User-agent: *\nDisallow: /\nDisallow: /b' }, undefined],
     ['a menu with it', { '/b.html': '<nav><a href="/shut/">In</a></nav>' }, 'menu-shows-locked', 'one'],
@@ -128,7 +131,7 @@ describe('what the files of the site give away', () => {
   ]; // prettier-ignore
   for (const [what, more, code, about] of table) {
     test(what, async () => {
-      const policy = await testPolicy({ one: lock(), walk: lock({ covers: ['/e#walk'] }) });
+      const policy = await testPolicy({ one: lock(), walk: lock({ covers: ['/e#walk'] }) }, { sitemaps: ['/map.txt'] }); // prettier-ignore
       // The section's own lock covers no file, unless there is one.
       const given = { '/e.html': '<p id=walk>', ...shut, ...more };
       const found = checkSite(policy, files(given), now);

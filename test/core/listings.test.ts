@@ -31,6 +31,12 @@ describe('what is locked is left out of listings, and nothing else is', () => {
     ['another host', sitemap('<url><loc>http://old.example/shut/</loc></url>'), sitemap('')],
     ['pictures and translations of a page', sitemap(`<url><loc>${open}</loc><image:image><image:loc>${shut}</image:loc></image:image><xhtml:link rel="alternate" href="${shut}"/></url>`), sitemap(`<url><loc>${open}</loc></url>`)], // prettier-ignore
     ['an index', xml(`<sitemapindex><sitemap><loc>${shut}</loc></sitemap><sitemap><loc>${open}</loc></sitemap></sitemapindex>`), xml(`<sitemapindex><sitemap><loc>${open}</loc></sitemap></sitemapindex>`)], // prettier-ignore
+    [
+      'a byte order mark',
+      `\ufeff${sitemap(`<url><loc>${shut}</loc></url>`)}`,
+      `\ufeff${sitemap('')}`,
+    ],
+    ['space before it', `\n ${sitemap(`<url><loc>${shut}</loc></url>`)}`, `\n ${sitemap('')}`],
     ['lines', `${open}\r\n${shut}\r\n`, `${open}\r\n`],
     ['RSS: by its link', rss(`<item><title>É</title><link>${shut}</link></item><item><link>${open}</link></item>`), rss(`<item><link>${open}</link></item>`)], // prettier-ignore
     ['RSS: by its guid', rss(`<item><guid>${shut}</guid></item>`), rss('')],

@@ -87,6 +87,7 @@ describe('sitemaps and feeds of a folder of files', () => {
 
   test('one that is broken is shut; one without a locked place, and robots.txt, are left alone', async () => {
     assert.equal((await get('/broken.xml')).status, 403);
+    assert.ok(served.events.some((event) => event.type === 'failed' && event.message.includes('/broken.xml'))); // prettier-ignore
     for (const path of ['/open.xml', '/picture.svg', '/robots.txt'] as const) {
       const answer = await get(path);
       assert.equal(await answer.text(), files[path.slice(1) as keyof typeof files], path);
@@ -106,8 +107,9 @@ test('packed sitemaps, and answers in any coding', async () => {
   };
   const server = createServer(
     guardListener(guard, (request, response) => {
-      const [headers, body] = bodies[request.url ?? ''] ?? [{}, Buffer.from('')];
-      response.writeHead(200, headers);
+      const [path = '', part] = (request.url ?? '').split('?');
+      const [headers, body] = bodies[path] ?? [{}, Buffer.from('')];
+      response.writeHead(part === undefined ? 200 : 206, headers);
       // In two pieces, as they come.
       response.write(body.subarray(0, 30));
       response.end(body.subarray(30));
@@ -131,6 +133,10 @@ test('packed sitemaps, and answers in any coding', async () => {
   }
   assert.equal((await get('/a.xml.gz')).status, 403, 'cut off');
   assert.equal((await get('/b.xml')).status, 403, 'in another encoding');
+  // A part of a packed one can be unpacked, and of a feed be read.
+  for (const path of ['/sitemap.xml.gz', '/feed.json', '/sitemap.xml']) {
+    assert.equal((await get(`${path}?part`)).status, 403, path);
+  }
   server.close();
 });
 

@@ -1,3 +1,4 @@
+import assert from 'node:assert/strict';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
@@ -69,4 +70,19 @@ export async function running(folder: string, words: readonly string[]) {
     });
   });
   return { url, printed, end };
+}
+
+/** Runs `dorlin` in a folder that may change, and expects it to do its work, or to refuse it. */
+export function commandsIn(folder: () => string) {
+  const run = async (...words: string[]) => {
+    const { stdout, stderr, exitCode } = await dorlin(folder(), words);
+    assert.equal(exitCode, 0, stderr);
+    return stdout;
+  };
+  const fails = async (...words: string[]) => {
+    const { stderr, stdout, exitCode } = await dorlin(folder(), words);
+    assert.equal(exitCode, 2, stdout);
+    return stderr;
+  };
+  return { run, fails };
 }

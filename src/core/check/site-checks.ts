@@ -1,4 +1,4 @@
-import { readListing } from '../crawlers/listing.js';
+import { mayBeListing, readListing } from '../crawlers/listing.js';
 import type { Policy } from '../policy/compile.js';
 import { standingOf } from '../policy/review.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
@@ -35,6 +35,7 @@ export function checkSite(policy: Policy, files: readonly SiteFile[], now: numbe
     ...emptyLocks(policy, files),
     ...openBesides(policy, files, pages, open),
     ...heldWords(files, pages, open),
+    ...listings(policy, files),
     ...robots(files, isOpen),
     ...menus(policy, pages, now),
     ...sections(policy, pages),
@@ -142,6 +143,19 @@ const unescaped = (text: string) =>
     .replace(/\\u([0-9a-f]{4})/gi, (_, code: string) => String.fromCharCode(parseInt(code, 16)))
     .replace(/\\[nrt]/g, ' ')
     .replace(/<[^<>]{0,200}>/g, ' ');
+
+/** Sitemaps and feeds that would be shut, as they are broken. */
+function listings({ site, locks }: Policy, files: readonly SiteFile[]): Finding[] {
+  if (locks.size === 0) return [];
+  const named = [...site.sitemaps, ...site.feeds];
+  return files.flatMap(({ path, text }): Finding[] => {
+    if (text === undefined || isPage(path) || isLooks(path)) return [];
+    const isNamed = named.includes(path);
+    if (!isNamed && !mayBeListing('', path)) return [];
+    if (readListing(text, 'http://site.invalid/', isNamed) !== 'broken') return [];
+    return [{ code: 'listing-broken', about: path, text: `${path} is no sitemap or feed that can be read.` }]; // prettier-ignore
+  });
+}
 
 function robots(files: readonly SiteFile[], isOpen: (target: string) => boolean): Finding[] {
   const text = files.find(({ path }) => path === '/robots.txt')?.text ?? '';

@@ -63,6 +63,11 @@ export const findingTable = {
     why: 'A search index or a data file repeats what only locked pages say.',
     mend: 'Lock the file, or build it without those pages.',
   },
+  'listing-broken': {
+    title: 'A sitemap or a feed cannot be read',
+    why: 'It may name locked pages, and what cannot be read for certain is shut: nobody gets it.',
+    mend: 'Look at it with an XML checker. Sitemaps are XML or lines of addresses, feeds are RSS, Atom or JSON Feed.',
+  },
   'robots-names-locked': {
     title: 'The file robots.txt names locked addresses',
     why: 'Everybody may read it, and the curious do so first.',

@@ -36,15 +36,32 @@ export function readListing(
   base: string,
   isNamed: boolean,
 ): Listing | 'broken' | undefined {
-  const start = letters.trimStart();
-  if (start.startsWith('{')) return readJsonFeed(letters, base, isNamed);
+  // A byte order mark, and space that many programs leave before what must be the first.
+  const start = /^(?:\xef\xbb\xbf)?\s*/.exec(letters)?.[0].length ?? 0;
+  if (start === 0) return readWhole(letters, base, isNamed);
+  const listing = readWhole(letters.slice(start), base, isNamed);
+  if (typeof listing !== 'object') return listing;
+  return {
+    ...listing,
+    without(isShut, home) {
+      const left = listing.without(isShut, home);
+      return left === undefined ? undefined : letters.slice(0, start) + left;
+    },
+  };
+}
+
+function readWhole(
+  letters: string,
+  base: string,
+  isNamed: boolean,
+): Listing | 'broken' | undefined {
+  if (letters.startsWith('{')) return readJsonFeed(letters, base, isNamed);
   if (mayBeXmlListing(letters)) {
     const pieces = readXmlListing(letters, base);
     const kind = /<(?:[\w.-]+:)?(?:urlset|sitemapindex)[\s/>]/.test(letters) ? 'sitemap' : 'feed';
     return pieces === undefined ? 'broken' : listingOf(letters, pieces, kind);
   }
-  if (!isNamed) return undefined;
-  return readLines(letters, base);
+  return isNamed ? readLines(letters, base) : undefined;
 }
 
 function listingOf(
