@@ -183,12 +183,13 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
     // Handed on in one object: Node is quicker with that than with headers set one by one.
     const headers: Record<string, unknown> = {};
     let vary = response.getHeader('vary');
-    let cookies = [response.getHeader('set-cookie') ?? []].flat() as string[];
+    let written: string[] | undefined;
     const keep = (name: string, value: unknown) => {
       const known = name.toLowerCase();
       if (known === 'vary') vary = value as string;
       // Ours are added to what the application sets.
-      else if (known === 'set-cookie') cookies = [value].flat() as string[];
+      else if (known === 'set-cookie')
+        written = [...(written ?? []), ...([value].flat() as string[])];
       else if (!(known in forced)) {
         headers[name] = name in headers ? [headers[name], value].flat() : value;
       }
@@ -199,9 +200,11 @@ function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
       for (const name in given) keep(name, (given as Record<string, unknown>)[name]);
     }
     for (const name in forced) headers[name] = forced[name];
-    if (cookies.length > 0) {
-      headers['set-cookie'] = [...cookies, ...[forced['set-cookie'] ?? []].flat()];
-    }
+    const cookies = [
+      written ?? (response.getHeader('set-cookie') as string[] | undefined) ?? [],
+      forced['set-cookie'] ?? [],
+    ].flat(2);
+    if (cookies.length > 0) headers['set-cookie'] = cookies;
     if (vary !== undefined)
       headers['vary'] = mergedVary(String(vary), String(forced['vary'] ?? ''));
     if (typeof rest[0] === 'string') response.statusMessage = rest[0];

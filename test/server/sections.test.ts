@@ -309,6 +309,33 @@ describe('sections of what an application answers', async () => {
     server.close();
   });
 
+  test('cookies of the application stay beside ours', async () => {
+    const { guard } = await testGuard(await testPolicy({ members: { covers: ['/a'], bypass: ['staff'] } }, {}, { bypasses: rest.bypasses }), { identify: () => ({ roles: ['editor'] }) }); // prettier-ignore
+    const ways: ((response: ServerResponse) => void)[] = [
+      (response) => response.writeHead(200, ['Set-Cookie', 'a=1', 'set-cookie', 'b=2']).end('x'),
+      (response) => response.writeHead(200, { 'Set-Cookie': ['a=1', 'b=2'] }).end('x'),
+      (response) => {
+        response.setHeader('Set-Cookie', 'a=1');
+        response.appendHeader('set-cookie', 'b=2');
+        response.end('x');
+      },
+      (response) => {
+        response.setHeader('set-cookie', 'gone=1');
+        response.writeHead(200, { 'set-cookie': ['a=1', 'b=2'], 'content-type': 'text/html' });
+        response.end('<p>x');
+      },
+    ];
+    for (const way of ways) {
+      const server = createServer(guardListener(guard, (_, response) => way(response))); // eslint-disable-line @typescript-eslint/no-confusing-void-expression
+      await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+      const answer = await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a`);
+      assert.deepEqual(answer.headers.getSetCookie(), ['a=1', 'b=2', 'dorlin-open=members; Path=/; SameSite=Lax']); // prettier-ignore
+      await answer.text();
+      server.closeAllConnections();
+      server.close();
+    }
+  });
+
   describe('a page is sent again where the application says that nothing changed', () => {
     const one = '"one"';
     // what the application says of the page, and how often it makes it for three visits of strangers
