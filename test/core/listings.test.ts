@@ -31,6 +31,9 @@ describe('what is locked is left out of listings, and nothing else is', () => {
     ['another host', sitemap('<url><loc>http://old.example/shut/</loc></url>'), sitemap('')],
     ['pictures and translations of a page', sitemap(`<url><loc>${open}</loc><image:image><image:loc>${shut}</image:loc></image:image><xhtml:link rel="alternate" href="${shut}"/></url>`), sitemap(`<url><loc>${open}</loc></url>`)], // prettier-ignore
     ['an index', xml(`<sitemapindex><sitemap><loc>${shut}</loc></sitemap><sitemap><loc>${open}</loc></sitemap></sitemapindex>`), xml(`<sitemapindex><sitemap><loc>${open}</loc></sitemap></sitemapindex>`)], // prettier-ignore
+    ['what is commented out', sitemap(`<!-- <url><loc>${shut}</loc></url> --><!-- ${open} --><!--/shut/-->`), sitemap(`<!-- ${open} -->`)], // prettier-ignore
+    ['a comment in an entry', atom('<entry><link href="/open"/><!-- <link href="/shut/a"/> --></entry>'), atom('<entry><link href="/open"/></entry>')], // prettier-ignore
+    ['a comment before all', `<!-- ${shut} --><urlset><url><loc>/open</loc></url></urlset>`, '<urlset><url><loc>/open</loc></url></urlset>'], // prettier-ignore
     [
       'a byte order mark',
       `\ufeff${sitemap(`<url><loc>${shut}</loc></url>`)}`,

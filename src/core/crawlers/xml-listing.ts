@@ -117,6 +117,14 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
     const element = open.at(-1);
     if (element !== undefined) element.text += text;
   };
+  // An entry that was only commented out is in the text that is sent all the same.
+  parser.on('comment', (comment) => {
+    const end = parser.position;
+    const addresses = addressesIn(comment, open.at(-1)?.base ?? base);
+    if (addresses.length > 0) {
+      pieces.push({ start: letters.lastIndexOf('<!--', end - 1), end, addresses });
+    }
+  });
   parser.on('text', hear);
   parser.on('cdata', hear);
   parser.on('closetag', () => {
@@ -161,6 +169,12 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
 const withPath = (address: string) => (new URL(address).pathname === '/' ? [] : [address]);
 
 const localName = (name: string) => name.slice(name.indexOf(':') + 1);
+
+/** Whole addresses, and paths, wherever they stand in a text. */
+function addressesIn(text: string, base: string): string[] {
+  const found = text.match(/https?:\/\/[^\s<>"']+|(?<=[\s"'>=]|^)\/[^\s<>"']+/gi) ?? [];
+  return found.flatMap((address) => resolved(address, base) ?? []);
+}
 
 function isAddress(text: string, local: string): boolean {
   if (text === '' || /\s/.test(text)) return false;
