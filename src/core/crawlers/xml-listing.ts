@@ -119,7 +119,8 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
   };
   // An entry that was only commented out is in the text that is sent all the same.
   parser.on('comment', (comment) => {
-    const end = parser.position;
+    // The parser tells of a comment before it has read the last letter of it.
+    const end = letters.indexOf('>', parser.position - 1) + 1;
     const addresses = addressesIn(comment, open.at(-1)?.base ?? base);
     if (addresses.length > 0) {
       pieces.push({ start: letters.lastIndexOf('<!--', end - 1), end, addresses });
