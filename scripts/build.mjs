@@ -38,7 +38,13 @@ await writeFile('dist/page.js', await bundled('page', 'esm'));
 const declarations = ['--noEmit', 'false', '--declaration', '--emitDeclarationOnly'];
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.page.json', ...declarations);
 const { policyJsonSchema } = await import('../dist/core/policy/schema.js');
-await writeFile('dist/policy.schema.json', `${JSON.stringify(policyJsonSchema(), null, 2)}\n`);
+const { screenJsonSchema } = await import('../dist/core/screen/design/schema.js');
+for (const [name, schema] of [
+  ['policy', policyJsonSchema()],
+  ['screen', screenJsonSchema()],
+]) {
+  await writeFile(`dist/${name}.schema.json`, `${JSON.stringify(schema, null, 2)}\n`);
+}
 await chmod('dist/cli/main.js', 0o755);
 
 // The demo goes into the package where it has been built (npm run build:demo).

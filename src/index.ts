@@ -27,7 +27,15 @@ export { targetReader, type Canonical, type Refusal } from './core/places/canoni
 export type { PlaceRules } from './core/places/fold.js';
 export { generatePassword, type GeneratedPassword } from './core/passwords/generate.js';
 export { judgeStrength, type GuessEstimator, type Strength } from './core/passwords/strength.js';
-export { renderScreen, type ScreenState, type ScreenView } from './core/screen/render.js';
+export { renderScreen } from './core/screen/render.js';
+export { makeScreen, type Screen } from './core/screen/screen.js';
+export {
+  screenJsonSchema,
+  screenSchema,
+  type ScreenDocument,
+} from './core/screen/design/schema.js';
+export { screenLanguages, type ScreenLanguage } from './core/screen/languages.js';
+export type { ScreenState, ScreenView } from './core/screen/view.js';
 export { createGuard, type Guard } from './guard/guard.js';
 export type { GuardOptions } from './guard/context.js';
 export type { Identity, Visitor } from './core/bypass/bypass.js';

@@ -1,5 +1,5 @@
 import { create, toString } from 'qrcode';
-import { escapeHtml } from '../core/screen/render.js';
+import { escapeHtml } from '../core/screen/html.js';
 import { paint } from './output.js';
 
 /**

@@ -13,7 +13,6 @@ import type {
   PasswordHasher,
   RandomBytes,
 } from '../core/ports.js';
-import type { ScreenAssets } from './assets.js';
 import type { VisitCookies } from './cookies.js';
 import type { GuardEvent } from './events.js';
 import type { Standing } from './standing.js';
@@ -55,7 +54,6 @@ export interface GuardOptions {
 export interface GuardContext {
   readonly options: GuardOptions;
   readonly standing: Standing;
-  readonly assets: ScreenAssets;
   readonly visit: Visit;
   /** Whether the visitor's own connection is encrypted, up to here or up to a trusted proxy. */
   readonly isSecure: boolean;

@@ -1,4 +1,5 @@
 import { jsonAnswer, seeOther, textAnswer } from './answers.js';
+import { ownAssets, pageScript } from './assets.js';
 import { addressOf, tell, type GuardContext } from './context.js';
 import { forgetCookies, readCookies } from './cookies.js';
 import { answerEnter } from './enter.js';
@@ -11,7 +12,7 @@ import type { Verdict } from './visit.js';
 
 /** Answers Dorlin's own addresses. `name` is the path after the prefix and its slash. */
 export function answerEndpoint(context: GuardContext, name: string): Verdict | Promise<Verdict> {
-  const { visit, assets, isSecure } = context;
+  const { visit, isSecure, standing } = context;
   const isGet = visit.method === 'GET' || visit.method === 'HEAD';
   const isPost = visit.method === 'POST';
 
@@ -42,9 +43,10 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
       'cache-control': 'public, max-age=3600',
       'x-content-type-options': 'nosniff',
     };
-    return { kind: 'answer', status: 200, headers, body: assets.pageScript };
+    return { kind: 'answer', status: 200, headers, body: pageScript };
   }
-  const file = name.startsWith('assets/') ? assets.files.get(name.slice(7)) : undefined;
+  const asset = name.startsWith('assets/') ? name.slice(7) : '';
+  const file = ownAssets.get(asset) ?? standing.files.get(asset);
   if (file !== undefined && isGet) {
     const headers = {
       'content-type': file.type,

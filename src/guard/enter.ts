@@ -29,7 +29,7 @@ export async function answerEnter(context: GuardContext): Promise<Verdict> {
   if (!lock.enabled || !isWithin(lock.window, now)) return withoutToken(seeOther(to, []));
   if (link.uses !== undefined) {
     if (await isInBy(context, lock, link)) return withoutToken(seeOther(to, []));
-    if (!isPost) return noticeAnswer(context, 'enter', 200, token);
+    if (!isPost) return noticeAnswer(context, 'enter', 200, { lock, link: token });
     const isLeft = await options.linkUses.take(`${lock.name}/${link.id}`, link.uses);
     if (!isLeft) return deadLink(context);
   }

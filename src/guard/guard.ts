@@ -2,7 +2,6 @@ import { decide } from '../core/decide.js';
 import { refusalWords } from '../core/reasons.js';
 import { letInHeaders, textAnswer } from './answers.js';
 import { factsWithCredentials, readCredentials, type Credentials } from './basic.js';
-import { screenAssets } from './assets.js';
 import { isSecureVisit, tell, type GuardContext, type GuardOptions } from './context.js';
 import { readCookies } from './cookies.js';
 import { answerEndpoint } from './endpoints.js';
@@ -33,9 +32,8 @@ export interface Guard {
   opened(visit: Visit, lock: string): boolean | Promise<boolean>;
 }
 
-/** Makes a guard. It is a promise only because the screen's hashes are computed beforehand. */
-export async function createGuard(options: GuardOptions): Promise<Guard> {
-  const assets = await screenAssets();
+/** Makes a guard. */
+export function createGuard(options: GuardOptions): Guard {
   let standing = standingFor(options.policy());
 
   const refresh = (): Standing => {
@@ -45,7 +43,7 @@ export async function createGuard(options: GuardOptions): Promise<Guard> {
   };
   const contextOf = (visit: Visit, now: number): GuardContext => {
     const isSecure = isSecureVisit(visit, standing.policy);
-    return { options, standing, assets, visit, isSecure, now };
+    return { options, standing, visit, isSecure, now };
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';

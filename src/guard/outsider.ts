@@ -14,7 +14,11 @@ export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): V
   if (challenged !== undefined) {
     tell(context, { type: 'asked', lock: challenged.name, path: shownPath(target) });
     const challenge = challengeOf(challenged, context.standing.policy.site.name);
-    return withHeader(noticeAnswer(context, 'credentials', 401), 'www-authenticate', challenge);
+    return withHeader(
+      noticeAnswer(context, 'credentials', 401, { lock: challenged }),
+      'www-authenticate',
+      challenge,
+    );
   }
   const lock = lockToAsk(locks);
   const isAsked = lock.passwords.length > 0 && lock.outsiders === 'screen';

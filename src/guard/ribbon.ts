@@ -1,3 +1,4 @@
+import { ribbonName } from './assets.js';
 import { lockToAsk, openingOf } from '../core/decide.js';
 import type { Lock } from '../core/policy/compile.js';
 import { renderRibbon, type PublicSees, type RibbonView } from '../core/screen/ribbon.js';
@@ -43,14 +44,14 @@ export function bypassOf(locks: readonly Lock[], facts: Facts): string | undefin
 }
 
 /** The bar as HTML. */
-export function ribbonHtml({ standing, assets, visit }: GuardContext, ribbon: Ribbon): string {
+export function ribbonHtml({ standing, visit }: GuardContext, ribbon: Ribbon): string {
   const { prefix } = standing.policy.site;
   const view: RibbonView = {
     ...ribbon,
     language: languageFor(headerOf(visit, 'accept-language'), standing.languages),
     to: visit.target,
     action: `${prefix}/view`,
-    style: `${prefix}/assets/${assets.ribbonName}`,
+    style: `${prefix}/assets/${ribbonName}`,
   };
   return renderRibbon(view);
 }

@@ -1,7 +1,10 @@
 import type { Lock } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
-import { renderScreen, type ScreenState, type ScreenView } from '../core/screen/render.js';
+import type { Screen } from '../core/screen/screen.js';
+import { renderScreen } from '../core/screen/render.js';
+import type { ScreenState, ScreenView } from '../core/screen/view.js';
 import { htmlAnswer } from './answers.js';
+import { scriptName } from './assets.js';
 import type { GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { languageFor } from './language.js';
@@ -30,7 +33,9 @@ export function screenAnswer(
   const status = shownState === 'wait' ? 429 : isClosed ? 503 : 403;
   const view = {
     state: shownState,
+    screen: lock.screen,
     lock: lock.name,
+    title: lock.title,
     to: safeTarget(to) ?? '/',
     opensAt: until,
     timeZone: standing.policy.site.timeZone,
@@ -46,41 +51,54 @@ export function noticeAnswer(
   context: GuardContext,
   state: 'enter' | 'ended' | 'credentials',
   status: number,
-  link?: string,
+  { lock, link }: { readonly lock?: Lock; readonly link?: string | undefined } = {},
 ): Verdict {
   // Its address may hold a token, which is for nobody else.
-  return drawnAnswer(context, status, { state, link }, { 'referrer-policy': 'no-referrer' });
+  return drawnAnswer(
+    context,
+    status,
+    { state, screen: lock?.screen, link },
+    { 'referrer-policy': 'no-referrer' },
+  );
 }
+
+/** The language in which a visitor is spoken to. */
+export const languageOf = ({ visit, standing }: GuardContext) =>
+  languageFor(headerOf(visit, 'accept-language'), standing.languages);
 
 function drawnAnswer(
   context: GuardContext,
   status: number,
-  view: Pick<ScreenView, 'state'> & Partial<ScreenView>,
+  view: Pick<ScreenView, 'state'> & { readonly screen: Screen | undefined } & Partial<
+      Omit<ScreenView, 'screen'>
+    >,
   headers: VerdictHeaders,
 ): Verdict {
-  const { standing, assets, visit, now, isSecure } = context;
-  const { site } = standing.policy;
-  const language = languageFor(headerOf(visit, 'accept-language'), standing.languages);
+  const { standing, visit, now, isSecure } = context;
+  const { site, defaultScreen } = standing.policy;
+  const screen = view.screen ?? defaultScreen;
+  const language = languageOf(context);
   const { publicSince } = readCookies(visit, isSecure);
-  const screen = renderScreen({
+  const html = renderScreen({
     siteName: site.name,
     language,
     lock: '',
     to: '/',
     action: `${site.prefix}/${view.state === 'enter' ? 'enter' : 'unlock'}`,
-    script: `${site.prefix}/assets/${assets.scriptName}`,
+    script: `${site.prefix}/assets/${scriptName}`,
     // Not where a stranger finds the start page locked as well.
-    home: standingOf(standing.policy, '/', now).open ? '/' : undefined,
+    isHomeOpen: standingOf(standing.policy, '/', now).open,
     ...view,
+    screen,
   });
   const isAsPublic = publicSince !== undefined;
   const body = isAsPublic
-    ? screen.replace('</body>', () => `${ribbonHtml(context, { kind: 'public' })}</body>`)
-    : screen;
+    ? html.replace('</body>', () => `${ribbonHtml(context, { kind: 'public' })}</body>`)
+    : html;
   return htmlAnswer(status, body, {
     ...headers,
     'content-language': language.tag,
-    'content-security-policy': assets.contentSecurityPolicy(isAsPublic),
+    'content-security-policy': standing.securityPolicies.get(screen)?.[isAsPublic ? 1 : 0] ?? '',
     vary: 'Cookie, Accept-Language',
   });
 }

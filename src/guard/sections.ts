@@ -3,6 +3,7 @@ import type { Lock, Policy } from '../core/policy/compile.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { cutPage, readPage, withTarget, type Cuts } from '../core/sections/cut.js';
 import type { Replacement } from '../core/sections/replacement.js';
+import type { Screen } from '../core/screen/screen.js';
 import { pageKind } from '../core/sections/media-type.js';
 import { markAttribute } from '../core/sections/tree.js';
 import { privately, textAnswer } from './answers.js';
@@ -209,7 +210,8 @@ function cutsFor(
   for (const name of read.marks) {
     const lock = policy.locks.get(name);
     // A name that no lock has is a slip of the pen, and lets nobody in.
-    if (lock === undefined) marks.set(name, { lock: '', kind: 'closed' });
+    if (lock === undefined)
+      marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
     else {
       const shut = shutBy([lock], facts);
       if (shut !== undefined) marks.set(name, replacementFor(shut));
@@ -282,8 +284,16 @@ function cutOf(
   const { read, cuts } = knownPage(context, text, sections);
   const known = cuts.get(cutKey);
   if (known !== undefined) return known;
-  const { prefix } = context.standing.policy.site;
-  const addresses = { unlock: `${prefix}/unlock`, script: `${prefix}/page.js` };
+  const { policy, sectionStyles } = context.standing;
+  const { prefix } = policy.site;
+  const addresses = {
+    unlock: `${prefix}/unlock`,
+    script: `${prefix}/page.js`,
+    styleOf: (screen: Screen) => {
+      const name = sectionStyles.get(screen);
+      return name === undefined ? undefined : `${prefix}/assets/${name}`;
+    },
+  };
   const cut = cutPage(text, what, addresses, read.takeParsed());
   if (cut !== undefined) cuts.set(cutKey, cut);
   return cut;
@@ -300,8 +310,8 @@ function knownPage({ standing }: GuardContext, text: string, sections: Sections)
   return known;
 }
 
-function replacementFor({ name, outsiders, passwords }: Lock): Replacement {
+function replacementFor({ name, outsiders, passwords, screen }: Lock): Replacement {
   if (outsiders === 'not-found') return { lock: name, kind: 'hidden' };
   const asks = outsiders === 'screen' && passwords.length > 0;
-  return { lock: name, kind: asks ? 'ask' : 'closed' };
+  return { lock: name, kind: asks ? 'ask' : 'closed', screen };
 }

@@ -6,6 +6,8 @@ import type { Listing } from '../core/crawlers/listing.js';
 import type { ReadPage } from '../core/sections/cut.js';
 import type { VerdictHeaders } from './visit.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
+import type { Screen } from '../core/screen/screen.js';
+import { contentSecurityPolicy, sectionAsset, type Asset } from './assets.js';
 
 /** What the guard works out once for each policy it is given. */
 export interface Standing {
@@ -33,6 +35,12 @@ export interface Standing {
   /** Address and ETag of pages that have no section. Reading one costs a tenth of serving it. */
   readonly plain: LRUCache<string, true>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
+  /** By screen: what it may load, without and with the bar. */
+  readonly securityPolicies: ReadonlyMap<Screen, readonly [string, string]>;
+  /** By screen: the file with the style of its forms in pages. */
+  readonly sectionStyles: ReadonlyMap<Screen, string>;
+  /** Files of this policy under `/_dorlin/assets/`, by name. */
+  readonly files: ReadonlyMap<string, Asset>;
 }
 
 /** What is known of a page by its text. */
@@ -56,8 +64,21 @@ export interface NamedPage extends Pick<ReadPage, 'ids' | 'marks'> {
 }
 
 export function standingFor(policy: Policy): Standing {
+  const screens = [...policy.screens.values()];
+  const styles = screens.flatMap((screen) => {
+    const asset = sectionAsset(screen);
+    return asset === undefined ? [] : [[screen, ...asset] as const];
+  });
   return {
     policy,
+    securityPolicies: new Map(
+      screens.map((screen) => [
+        screen,
+        [contentSecurityPolicy(screen, false), contentSecurityPolicy(screen, true)],
+      ]),
+    ),
+    sectionStyles: new Map(styles.map(([screen, name]) => [screen, name])),
+    files: new Map(styles.map(([, name, asset]) => [name, asset])),
     audience: audienceOf(policy.site),
     verified: new LRUCache({ max: 10_000 }),
     tokens: new LRUCache({ max: 1_000 }),

@@ -11,7 +11,8 @@ import { countTry } from './guessing.js';
 import { readForm, wantsJson } from './form.js';
 import { tell, type GuardContext } from './context.js';
 import { landingOf, letIn } from './let-in.js';
-import { screenAnswer } from './screen-answer.js';
+import { languageOf, screenAnswer } from './screen-answer.js';
+import { sayer } from '../core/screen/said.js';
 import { safeTarget } from './target.js';
 import type { Verdict } from './visit.js';
 
@@ -94,14 +95,18 @@ const isBusy = (error: unknown) => error instanceof DorlinError && error.code ==
 
 function wrong(context: GuardContext, lock: Lock, to: string): Verdict {
   if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wrong', to);
-  const { words } = context.standing.languages[0];
-  return jsonAnswer(403, { state: 'wrong', lock: lock.name, message: words.wrong });
+  const message = sayer(lock.screen, languageOf(context))('wrong').text;
+  return jsonAnswer(403, { state: 'wrong', lock: lock.name, message });
 }
 
 function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: number): Verdict {
   if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
-  const { words, tag } = context.standing.languages[0];
-  const message = words.wait.replace('{span}', spanWords(waitSeconds, tag));
+  const language = languageOf(context);
+  const { tag } = language;
+  const message = sayer(
+    lock.screen,
+    language,
+  )('wait').text.replace('{span}', spanWords(waitSeconds, tag));
   const headers = { 'retry-after': String(waitSeconds) };
   return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds, message }, headers);
 }

@@ -1,4 +1,4 @@
-import { escapeHtml } from '../core/screen/render.js';
+import { escapeHtml } from '../core/screen/html.js';
 
 /** Somebody who can be played. */
 export interface PlayedPerson {

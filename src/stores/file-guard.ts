@@ -45,7 +45,7 @@ export async function guardFromFile(
   const journal = fileJournal(file, followed.current, options.onJournalFailed, clock);
   const queue = hashingQueue();
   try {
-    const guard = await createGuard({
+    const guard = createGuard({
       policy: followed.current,
       keys: await openKeys(file),
       hasher: options.hasher ?? queue(nativeHasher),

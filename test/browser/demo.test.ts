@@ -3,21 +3,9 @@ import { readFileSync } from 'node:fs';
 import { after, before, describe, test } from 'node:test';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Browser } from 'playwright-core';
-import { screenLanguages } from '../../src/core/screen/languages.js';
-import { renderScreen } from '../../src/core/screen/render.js';
 import { dorlin, endAll, repository, running } from '../support/command-line.js';
 import { freshPage, launch, skipBrowser } from '../support/browser.js';
 import { until } from '../support/sites.js';
-
-const view = {
-  siteName: 'Kestrelmoor Observatory',
-  language: screenLanguages(['en'])[0],
-  lock: 'members',
-  to: '/',
-  action: '/_dorlin/unlock',
-  script: '/none.js',
-  home: '/',
-};
 
 const passwords = new Map(
   (
@@ -428,10 +416,6 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
         await check('ask');
         await page.unlock('wrong');
         await check('wrong');
-        for (const state of ['wait', 'closed', 'enter', 'ended', 'credentials'] as const) {
-          await page.setContent(renderScreen({ ...view, state, waitSeconds: 900 }));
-          await check(state);
-        }
       }
     }
   });

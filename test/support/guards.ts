@@ -15,7 +15,7 @@ export const testSecret = 'a secret for tests and long enough for them';
 /** A guard whose policy and clock a test can change, and a browser that keeps its cookies. */
 export async function testGuard(policy: Policy, options: Partial<GuardOptions> = {}) {
   const world = { policy, now: 1_800_000_000, events: [] as GuardEvent[] };
-  const guard = await createGuard({
+  const guard = createGuard({
     policy: () => world.policy,
     keys: await deriveKeys(testSecret),
     hasher: nativeHasher,

@@ -1,4 +1,4 @@
-import { escapeHtml } from '../screen/render.js';
+import { escapeHtml } from '../screen/html.js';
 import { mayBeXmlListing, readXmlListing, type ListedPiece } from './xml-listing.js';
 
 /** A sitemap or a feed that was read: what to leave out of it, where what is locked. */

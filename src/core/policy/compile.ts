@@ -5,6 +5,7 @@ import { foldRules } from '../places/fold.js';
 import { parsePlace, type Place } from '../places/place.js';
 import { parsePhc, type PasswordHash } from '../passwords/phc.js';
 import { sharesSalt } from '../passwords/shared-salt.js';
+import { defaultScreenName, makeScreens, type Screen } from '../screen/screen.js';
 import { readWindow, type Window } from '../windows/window.js';
 import type { PolicyProblem } from './problem.js';
 import type { LockDocument, PolicyDocument, Remember, SiteDocument } from './schema.js';
@@ -53,6 +54,8 @@ export interface Lock {
   readonly bypasses: readonly Bypass[];
   /** Other locks that must be open as well. */
   readonly requires: readonly Lock[];
+  /** What visitors meet. */
+  readonly screen: Screen;
   readonly outsiders: LockDocument['outsiders'];
   readonly basic: LockDocument['basic'];
   readonly after: LockDocument['after'];
@@ -69,6 +72,9 @@ export interface Policy {
   readonly identity: PolicyDocument['identity'];
   /** The record of what happens at the locks, where one is kept. */
   readonly journal: PolicyDocument['journal'];
+  /** By name; the default one is always among them. */
+  readonly screens: ReadonlyMap<string, Screen>;
+  readonly defaultScreen: Screen;
   /** How often passwords may be tried. */
   readonly guessing: PolicyDocument['guessing'];
   /** Reads request targets by the site's rules. */
@@ -104,6 +110,16 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     bypasses.set(name, bypass);
     if (everyLock) everywhere.push(bypass);
   }
+  const { screens, defaultScreen } = makeScreens(
+    document.screens,
+    document.site.languages[0] ?? 'en',
+  );
+  const screenOf = (name: string, path: PolicyProblem['path']): Screen => {
+    const found = screens.get(name);
+    if (found !== undefined) return found;
+    problems.push(unknownName(path, 'screen', name, screens.keys()));
+    return defaultScreen;
+  };
   const locks = new Map<string, MutableLock>();
   for (const [name, lock] of Object.entries(document.locks)) {
     const at = ['locks', name];
@@ -139,7 +155,8 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
       return [];
     });
     const bypassesHere = [...new Set([...named, ...everywhere])];
-    const how = { title, remember, outsiders, basic, after, window, enabled };
+    const screen = screenOf(lock.screen ?? defaultScreenName, [...at, 'screen']);
+    const how = { title, remember, screen, outsiders, basic, after, window, enabled };
     const who = { ...openers, bypasses: bypassesHere, requires: [] };
     locks.set(name, { name, covers, except, ...how, ...who });
   }
@@ -153,6 +170,8 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const policy = {
     site,
     hasWindows,
+    screens,
+    defaultScreen,
     locks,
     bypasses,
     identity,

@@ -6,6 +6,7 @@ import { parseBudget, type Budget } from '../guessing/budget.js';
 import { parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
 import { parseSpan, spanExample } from './span.js';
+import { screenSchema } from '../screen/design/schema.js';
 
 /** How long a pass lasts. */
 export type Remember =
@@ -143,6 +144,9 @@ const lock = z.strictObject({
     .array(z.string())
     .default([])
     .meta({ description: 'Other locks that must be open as well.' }),
+  screen: z.string().optional().meta({
+    description: 'The screen that visitors meet; without it, `default`.',
+  }),
   outsiders: z
     .union([z.enum(['screen', 'not-found', 'closed']), redirect], {
       error: 'write `screen`, `not-found`, `closed` or `redirect: /join`',
@@ -380,6 +384,9 @@ export const policySchema = z
     bypasses: z.record(name, bypass).default({}),
     identity: identity.optional(),
     guessing: guessing.prefault({}),
+    screens: z.record(name, screenSchema).default({}).meta({
+      description: 'The designs of the password screen; `default` is that of locks that name none.',
+    }),
     journal: journal.optional().meta({
       description: 'The record of what happened at the locks. Without this key none is kept.',
     }),

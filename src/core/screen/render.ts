@@ -1,159 +1,184 @@
-import { spanWords, type ScreenLanguage } from './languages.js';
-import { doorPicture, screenStyle } from './style.js';
-import type { ScreenWords } from './words/type.js';
-
-/**
- * What the screen is saying. `enter` has one button for an entry link whose uses are counted,
- * `ended` tells that a link opens nothing, `credentials` that the browser's own prompt asks.
- */
-export type ScreenState = 'ask' | 'wrong' | 'wait' | 'closed' | 'enter' | 'ended' | 'credentials';
-
-/** All that a screen shows. Every text may hold anything; it is escaped here. */
-export interface ScreenView {
-  readonly state: ScreenState;
-  readonly siteName: string;
-  readonly language: ScreenLanguage;
-  /** The lock to be opened. */
-  readonly lock: string;
-  /** The address the visitor asked for: a path with its query. */
-  readonly to: string;
-  /** Where the form is sent. */
-  readonly action: string;
-  /** The address of the screen's script, which shows what was typed; it is not needed. */
-  readonly script: string;
-  /** In state `enter`: the token of the link. */
-  readonly link?: string | undefined;
-  /** The way home; left out where the start page is locked itself. */
-  readonly home?: string | undefined;
-  /** In state `wait`: seconds until the next try. */
-  readonly waitSeconds?: number | undefined;
-  /** In state `closed`: when it opens, in seconds since 1970; left out where nobody knows. */
-  readonly opensAt?: number | undefined;
-  /** The time zone in which that is said. @default UTC */
-  readonly timeZone?: string | undefined;
-  /** Seconds for which the visitor may choose to stay unlocked; left out where there is no choice. */
-  readonly staySeconds?: number | undefined;
-}
+import { blocksHtml, openingWords, pictureHtml } from './blocks.js';
+import { escapeHtml } from './html.js';
+import { direction, spanWords } from './languages.js';
+import { anySaid, languageOf, sayer, type Said } from './said.js';
+import type { ScreenView } from './view.js';
 
 /** Renders the password screen as one HTML document. Pure, and works with scripts off. */
 export function renderScreen(view: ScreenView): string {
-  const { state, language } = view;
-  const { words } = language;
-  const { heading: plainHeading, message } = headingOf(state, words);
-  const heading = escapeHtml(plainHeading);
-  const isShut = state === 'closed' || state === 'ended' || state === 'credentials';
-  const home =
-    view.home === undefined
-      ? ''
-      : `\n<p class="home"><a href="${escapeHtml(view.home)}">${escapeHtml(words.home)}</a></p>`;
+  const { state, language, screen } = view;
+  const { design, style } = screen;
+  const { heading, message } = headingOf(view);
+  const isAsking = state === 'ask' || state === 'wrong' || state === 'wait';
+  const isOpenable = isAsking || state === 'enter' || state === 'sent';
+  const isFaulty = state === 'wrong' || state === 'wait';
+  const hasPlace = isAsking || state === 'closed';
+  const below = hasPlace ? blocksHtml(design.below, view) : '';
+  const foot = footHtml(view);
+  const classes = [design.layout, state, ...(isFaulty ? ['fault'] : []), sideOf(view)].filter(
+    Boolean,
+  );
+  const hasScript =
+    isAsking ||
+    below.includes('id="left"') ||
+    design.above.some(({ kind }) => kind === 'countdown');
   return `<!doctype html>
 <html lang="${escapeHtml(language.tag)}" dir="${direction(language.tag)}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <meta name="robots" content="noindex">
-<meta name="color-scheme" content="light dark">
-<title>${heading} · ${escapeHtml(view.siteName)}</title>
+<meta name="color-scheme" content="${design.scheme === 'both' ? 'light dark' : design.scheme}">
+<title>${escapeHtml(heading.text)} · ${escapeHtml(view.siteName)}</title>
 <link rel="icon" href="data:,">
-<style>${screenStyle}</style>
+<style>${style}</style>
 </head>
-<body class="${state}">
-<div class="gate">${doorPicture(!isShut)}</div>
-<main>
-<p class="site">${escapeHtml(view.siteName)}</p>
-<h1>${heading}</h1>
-<p class="message">${escapeHtml(message)}</p>
-${isShut ? opening(view) : state === 'enter' ? entry(view) : form(view)}${home}
-</main>${isShut || state === 'enter' ? '' : `\n<script src="${escapeHtml(view.script)}"></script>`}
+<body class="${classes.join(' ')}">
+${artHtml(view, isOpenable)}<main>
+<div class="site">${brandHtml(view)}</div>
+<h1${languageOf(heading)}>${escapeHtml(heading.text)}</h1>
+<p class="message"${languageOf(message)}>${escapeHtml(message.text)}</p>${hasPlace ? blocksHtml(design.above, view) : ''}
+${bodyHtml(view, isAsking)}${below}${foot}
+</main>${hasScript ? `\n<script src="${escapeHtml(view.script)}"></script>` : ''}
 </body>
 </html>
 `;
 }
 
-function headingOf(
-  state: ScreenState,
-  words: ScreenWords,
-): { readonly heading: string; readonly message: string } {
+function bodyHtml(view: ScreenView, isAsking: boolean): string {
+  if (isAsking) return formHtml(view);
+  if (view.state === 'enter') return entryHtml(view);
+  const { above, below } = view.screen.design;
+  const isCounted = [...above, ...below].some(({ kind }) => kind === 'countdown');
+  if (view.state !== 'closed' || view.opensAt === undefined || isCounted) return '';
+  return `<p class="message opens">${openingWords(view, view.opensAt)}</p>`;
+}
+
+function headingOf(view: ScreenView): { readonly heading: Said; readonly message: Said } {
+  const { state, screen, language } = view;
+  const { words } = language;
+  const say = sayer(screen, language);
+  const builtIn = (text: string): Said => ({ text, language: undefined });
   switch (state) {
     case 'closed':
-      return { heading: words.closedHeading, message: words.closedMessage };
+      return { heading: say('closedHeading'), message: say('closedMessage') };
+    case 'sent': {
+      const { text, language: other } = say('sentMessage');
+      const filled = text.replace('{address}', () => view.sentTo ?? '');
+      return { heading: say('sentHeading'), message: { text: filled, language: other } };
+    }
     case 'enter':
-      return { heading: words.enterHeading, message: words.enterMessage };
+      return { heading: builtIn(words.enterHeading), message: builtIn(words.enterMessage) };
     case 'ended':
-      return { heading: words.endedHeading, message: words.endedMessage };
+      return { heading: builtIn(words.endedHeading), message: builtIn(words.endedMessage) };
     case 'credentials':
-      return { heading: words.heading, message: words.credentialsMessage };
+      return { heading: say('heading'), message: builtIn(words.credentialsMessage) };
     case 'ask':
     case 'wrong':
     case 'wait':
-      return { heading: words.heading, message: words.message };
+      return { heading: say('heading'), message: say('message') };
   }
 }
 
+/** On which side the picture of the layout `side` is. */
+function sideOf({ screen: { design } }: ScreenView): string {
+  return design.layout === 'side' && design.card.position.endsWith('start') ? 'end' : '';
+}
+
+/** The owner's picture or the look's drawing; nothing, where the page's background is one. */
+function artHtml(
+  { screen: { design, ownTag }, language }: ScreenView,
+  isOpenable: boolean,
+): string {
+  const { picture, drawing } = design;
+  if (typeof picture === 'object') {
+    const alt = anySaid(picture.alt, language.tag, ownTag);
+    const isSeen = alt.text !== '';
+    const image = `<img src="${escapeHtml(picture.picture)}" alt="${escapeHtml(alt.text)}"${languageOf(alt)}>`;
+    return isSeen
+      ? `<figure class="art" aria-label="${escapeHtml(alt.text)}">${image}</figure>\n`
+      : `<div class="art">${image}</div>\n`;
+  }
+  return drawing === undefined
+    ? ''
+    : `<div class="art" aria-hidden="true">${drawing(isOpenable)}</div>\n`;
+}
+
+/** The owner's logo, else the name of the site. */
+function brandHtml({ screen: { design, ownTag }, language, siteName }: ScreenView): string {
+  const { logo } = design;
+  if (logo === undefined) return escapeHtml(siteName);
+  const image = pictureHtml(logo, anySaid(logo.alt, language.tag, ownTag));
+  return logo.link === undefined ? image : `<a href="${escapeHtml(logo.link)}">${image}</a>`;
+}
+
+/** The way home and the small print. */
+function footHtml({ screen, language, isHomeOpen = false }: ScreenView): string {
+  const { home, text } = screen.design;
+  const say = sayer(screen, language);
+  const to = home === 'none' ? undefined : (home?.to ?? (isHomeOpen ? '/' : undefined));
+  const homeSaid = say('home');
+  const way =
+    to === undefined
+      ? ''
+      : `<a href="${escapeHtml(to)}"${languageOf(homeSaid)}>${escapeHtml(homeSaid.text)}</a>`;
+  const small =
+    text.smallPrint === undefined
+      ? undefined
+      : anySaid(text.smallPrint, language.tag, screen.ownTag);
+  const print =
+    small === undefined ? '' : `<p class="small"${languageOf(small)}>${escapeHtml(small.text)}</p>`;
+  return way + print === '' ? '' : `\n<div class="foot">${way}${print}</div>`;
+}
+
 /** The one button of an entry link. */
-function entry({ action, link = '', language: { words } }: ScreenView): string {
+function entryHtml({ action, link = '', language, screen }: ScreenView): string {
+  const button = sayer(screen, language)('button');
   return `<form method="post" action="${escapeHtml(action)}">
 <input type="hidden" name="link" value="${escapeHtml(link)}">
-<button class="open" type="submit">${escapeHtml(words.button)}</button>
+<button class="open" type="submit"${languageOf(button)}>${escapeHtml(button.text)}</button>
 </form>`;
 }
 
-/** When it opens, as a machine reads it too. */
-function opening({ opensAt, timeZone = 'UTC', language: { words, tag } }: ScreenView): string {
-  if (opensAt === undefined) return '';
-  const date = new Date(opensAt * 1000);
-  const style = { dateStyle: 'long', timeStyle: 'short', timeZone } as const;
-  const time = `<time datetime="${date.toISOString()}">${escapeHtml(date.toLocaleString(tag, style))}</time>`;
-  return `<p class="message opens">${escapeHtml(words.opens).replace('{date}', time)}</p>`;
-}
-
-function form(view: ScreenView): string {
-  const { words, tag } = view.language;
+function formHtml(view: ScreenView): string {
+  const { screen, language, staySeconds } = view;
+  const { words, tag } = language;
+  const say = sayer(screen, language);
   const fault = faultOf(view);
   const error =
     fault === undefined
       ? ''
-      : `<p class="error" id="error" role="alert">${escapeHtml(fault)}</p>\n`;
+      : `<p class="error" id="error" role="alert"${languageOf(fault)}>${escapeHtml(fault.text)}</p>\n`;
+  const [label, button, staying, hint] = [say('label'), say('button'), say('stay'), say('hint')];
   const stay =
-    view.staySeconds === undefined
+    staySeconds === undefined
       ? ''
-      : `<label class="stay"><input type="checkbox" name="stay" value="on"> <span>${escapeHtml(
-          words.stay.replace('{span}', spanWords(view.staySeconds, tag)),
+      : `<label class="stay"><input type="checkbox" name="stay" value="on"> <span${languageOf(staying)}>${escapeHtml(
+          staying.text.replace('{span}', spanWords(staySeconds, tag)),
         )}</span></label>\n`;
-  const invalid = fault !== undefined ? ' aria-invalid="true" aria-describedby="error"' : '';
+  const placeholder =
+    screen.design.text.placeholder === undefined
+      ? ''
+      : ` placeholder="${escapeHtml(anySaid(screen.design.text.placeholder, tag, screen.ownTag).text)}"`;
+  const invalid = fault === undefined ? '' : ' aria-invalid="true" aria-describedby="error"';
+  const focus = view.request?.fault === undefined ? ' autofocus' : '';
+  // A browser keeps passwords by user name: without one, those of two locks would be one.
   return `<form method="post" action="${escapeHtml(view.action)}">
-${error}<label for="password" id="label">${escapeHtml(words.label)}</label>
-<div class="field"><input id="password" name="password" type="password" required autofocus autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
+${error}<input hidden type="text" name="user" autocomplete="username" value="${escapeHtml(view.title ?? view.lock)}">
+<label for="password" id="label"${languageOf(label)}>${escapeHtml(label.text)}</label>
+<div class="field"><input id="password" name="password" type="password" required${focus} autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${placeholder}${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
 ${stay}<input type="hidden" name="lock" value="${escapeHtml(view.lock)}">
 <input type="hidden" name="to" value="${escapeHtml(view.to)}">
-<button class="open" type="submit">${escapeHtml(words.button)}</button>
+<button class="open" type="submit"${languageOf(button)}>${escapeHtml(button.text)}</button>
 </form>
-<p class="hint">${escapeHtml(words.hint)}</p>`;
+<p class="hint"${languageOf(hint)}>${escapeHtml(hint.text)}</p>`;
 }
 
 /** What is wrong, if anything is. */
-function faultOf({
-  state,
-  language: { words, tag },
-  waitSeconds = 60,
-}: ScreenView): string | undefined {
-  if (state === 'wrong') return words.wrong;
-  return state === 'wait' ? words.wait.replace('{span}', spanWords(waitSeconds, tag)) : undefined;
-}
-
-const rightToLeft = new Set(['ar', 'fa', 'he', 'ur', 'yi', 'ps', 'sd', 'ug', 'dv']);
-export const direction = (tag: string) =>
-  rightToLeft.has(tag.toLowerCase().split('-')[0] ?? '') ? 'rtl' : 'ltr';
-
-const entities: Readonly<Record<string, string>> = {
-  '&': '&amp;',
-  '<': '&lt;',
-  '>': '&gt;',
-  '"': '&quot;',
-  "'": '&#39;',
-};
-
-/** Text as it may stand in HTML text and in quoted attributes. */
-export function escapeHtml(text: string): string {
-  return text.replace(/[&<>"']/g, (sign) => entities[sign] ?? sign);
+function faultOf({ state, screen, language, waitSeconds = 60 }: ScreenView): Said | undefined {
+  const say = sayer(screen, language);
+  if (state === 'wrong') return say('wrong');
+  if (state !== 'wait') return undefined;
+  const wait = say('wait');
+  return { ...wait, text: wait.text.replace('{span}', spanWords(waitSeconds, language.tag)) };
 }

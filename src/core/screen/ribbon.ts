@@ -1,5 +1,5 @@
-import type { ScreenLanguage } from './languages.js';
-import { direction, escapeHtml } from './render.js';
+import { direction, type ScreenLanguage } from './languages.js';
+import { escapeHtml } from './html.js';
 import type { ScreenWords } from './words/type.js';
 
 /** What the public meets where somebody is let in by a bypass. */

@@ -1,6 +1,7 @@
 import { defaultTreeAdapter, parse, parseFragment, serialize, type Token } from 'parse5';
-import { escapeHtml } from '../screen/render.js';
+import { escapeHtml } from '../screen/html.js';
 import { screenLanguages } from '../screen/languages.js';
+import type { Screen } from '../screen/screen.js';
 import { isCut, replaceContent, type Replacement } from './replacement.js';
 import { parseWatching, type WatchedDocument } from './watching-parser.js';
 import {
@@ -33,6 +34,8 @@ export interface Cuts {
 export interface CutAddresses {
   readonly unlock: string;
   readonly script: string;
+  /** The style of the forms of a screen; undefined where they look like the site. */
+  readonly styleOf?: ((screen: Screen) => string | undefined) | undefined;
 }
 
 /** Stands in a cut page for the address it was asked for; see {@link withTarget}. */
@@ -108,11 +111,14 @@ export function cutPage(
   // Written in at last: reading them into the tree first costs a tenth of all this.
   const pieces: string[] = [];
   const forms: string[] = [];
+  const styles = new Set<string>();
   outermost.forEach((element, number) => {
     const replacement = replacementOf(element, cuts);
     if (replacement === undefined) return;
     const piece = replaceContent(element, replacement, { number, mark }, language);
     if (piece === undefined) return;
+    const style = replacement.screen && addresses.styleOf?.(replacement.screen);
+    if (style !== undefined) styles.add(style);
     pieces.push(piece);
     if (replacement.kind !== 'ask') return;
     const id = attribute(element, 'id');
@@ -127,6 +133,15 @@ export function cutPage(
     if (!('tagName' in noscript) || noscript.tagName !== 'noscript') continue;
     const inside = noscriptElementsOf(noscript);
     if (inside.some((element) => replacementOf(element, cuts))) noscript.childNodes = [];
+  }
+  const head = root.childNodes.find((node) => node.nodeName === 'head') as Element | undefined;
+  for (const href of styles) {
+    const attributes = [
+      { name: 'rel', value: 'stylesheet' },
+      { name: 'href', value: href },
+    ];
+    const link = defaultTreeAdapter.createElement('link', root.namespaceURI, attributes);
+    defaultTreeAdapter.appendChild(head ?? body, link);
   }
   if (forms.length > 0) {
     const script = `<script src="${escapeHtml(addresses.script)}" defer></script>`;

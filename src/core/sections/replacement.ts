@@ -1,6 +1,9 @@
 import { defaultTreeAdapter } from 'parse5';
-import { escapeHtml } from '../screen/render.js';
+import { escapeHtml } from '../screen/html.js';
 import type { ScreenLanguage } from '../screen/languages.js';
+import { sayer } from '../screen/said.js';
+import type { Screen } from '../screen/screen.js';
+import { sectionClass } from '../screen/section-style.js';
 import { attribute, isHtml, markAttribute, type Element } from './tree.js';
 
 /** What stands in the place of a section that is not open. */
@@ -8,6 +11,8 @@ export interface Replacement {
   readonly lock: string;
   /** `ask` is a small form, `closed` a sentence, `hidden` nothing at all. */
   readonly kind: 'ask' | 'closed' | 'hidden';
+  /** Whose words and look they have; without it, the words that are built in. */
+  readonly screen?: Screen | undefined;
 }
 
 /** Says of an element that a section was cut here, and which number its form has. */
@@ -93,17 +98,22 @@ function rename(element: Element, name: string): void {
 }
 
 /** Made of elements that may stand anywhere in a text; the form itself is at the page's end. */
-function formHtml({ kind }: Replacement, number: number, { words }: ScreenLanguage): string {
-  const message = escapeHtml(kind === 'ask' ? words.sectionLocked : words.sectionClosed);
+function formHtml({ kind, screen }: Replacement, number: number, language: ScreenLanguage): string {
+  const say = screen && sayer(screen, language);
+  const words = (key: 'sectionLocked' | 'sectionClosed' | 'sectionButton' | 'label') =>
+    escapeHtml(say?.(key).text ?? language.words[key]);
+  const message = words(kind === 'ask' ? 'sectionLocked' : 'sectionClosed');
+  const isDressed = screen?.design.dressesSections === true;
+  const classes = `dorlin-section${isDressed ? ` ${sectionClass(screen.name)}` : ''}`;
   const text = `<span class="dorlin-section-message" id="dorlin-message-${number}">${message}</span>`;
-  if (kind === 'closed') return `<span class="dorlin-section">${text}</span>`;
+  if (kind === 'closed') return `<span class="${classes}">${text}</span>`;
   return (
-    `<span class="dorlin-section" role="group" aria-labelledby="dorlin-message-${number}">${text} ` +
-    `<label class="dorlin-section-field"><span>${escapeHtml(words.label)}</span> ` +
+    `<span class="${classes}" role="group" aria-labelledby="dorlin-message-${number}">${text} ` +
+    `<label class="dorlin-section-field"><span>${words('label')}</span> ` +
     `<input type="password" name="password" form="dorlin-form-${number}" required ` +
     'autocomplete="current-password" autocapitalize="none" spellcheck="false" maxlength="256" ' +
     `aria-describedby="dorlin-error-${number}"></label> ` +
-    `<button type="submit" form="dorlin-form-${number}">${escapeHtml(words.sectionButton)}</button> ` +
+    `<button type="submit" form="dorlin-form-${number}">${words('sectionButton')}</button> ` +
     `<span class="dorlin-section-error" id="dorlin-error-${number}" role="alert"></span></span>`
   );
 }

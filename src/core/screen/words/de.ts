@@ -37,4 +37,16 @@ export const de: ScreenWords = {
   ribbonAsPublic: 'Sie sehen diese Website wie die Öffentlichkeit.',
   ribbonOwn: 'Zurück zur eigenen Ansicht',
   home: 'Zurück zur Startseite',
+  sentHeading: 'Es ist unterwegs',
+  sentMessage:
+    'Eine E-Mail ist unterwegs an {address}. Es kann eine Minute dauern; sehen Sie auch bei unerwünschter Post nach.',
+  requestLabel: 'Ihre E-Mail-Adresse',
+  requestButton: 'Bitte zuschicken',
+  requestWrong: 'Das ist keine E-Mail-Adresse. Sie sieht aus wie name@example.org.',
+  requestConsent: 'Bitte haken Sie dies zuerst an: Sonst wird nichts verschickt.',
+  requestFailed:
+    'Die E-Mail konnte nicht verschickt werden. Bitte versuchen Sie es später noch einmal.',
+  letterSubject: 'Für Sie: {site}',
+  letterPassword: 'Das Passwort lautet: {secret}\n\nEs öffnet {address}',
+  letterLink: 'Dieser Link öffnet die Seite, ohne Passwort:\n{secret}',
 };

@@ -34,4 +34,15 @@ export const en: ScreenWords = {
   ribbonAsPublic: 'You see this site as the public does.',
   ribbonOwn: 'Back to your own view',
   home: 'Back to the start page',
+  sentHeading: 'It is on its way',
+  sentMessage:
+    'A letter has gone to {address}. It may take a minute; look among unwanted mail, too.',
+  requestLabel: 'Your e-mail address',
+  requestButton: 'Send it to me',
+  requestWrong: 'That is no e-mail address. It looks like name@example.org.',
+  requestConsent: 'Please tick this first: without it nothing is sent.',
+  requestFailed: 'The letter could not be sent. Please try again later.',
+  letterSubject: 'For you: {site}',
+  letterPassword: 'The password is: {secret}\n\nIt opens {address}',
+  letterLink: 'This link opens the page, without a password:\n{secret}',
 };

@@ -36,4 +36,15 @@ export const fr: ScreenWords = {
   ribbonAsPublic: 'Vous voyez ce site comme le public.',
   ribbonOwn: 'Revenir à votre vue',
   home: 'Retour à la page d’accueil',
+  sentHeading: 'C’est en route',
+  sentMessage:
+    'Un message est parti vers {address}. Cela peut prendre une minute ; regardez aussi parmi les indésirables.',
+  requestLabel: 'Votre adresse e-mail',
+  requestButton: 'Me l’envoyer',
+  requestWrong: 'Ce n’est pas une adresse e-mail. Elle ressemble à nom@example.org.',
+  requestConsent: 'Cochez d’abord ceci : sans votre accord, rien n’est envoyé.',
+  requestFailed: 'Le message n’a pas pu être envoyé. Réessayez plus tard.',
+  letterSubject: 'Pour vous : {site}',
+  letterPassword: 'Le mot de passe est : {secret}\n\nIl ouvre {address}',
+  letterLink: 'Ce lien ouvre la page, sans mot de passe :\n{secret}',
 };

@@ -1,6 +1,7 @@
 /**
  * Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time, `{date}` in
- * `opens` the day and hour, `{bypass}` in `ribbonBy` its name.
+ * `opens` the day and hour, `{bypass}` in `ribbonBy` its name. In letters `{site}` becomes the name of
+ * the site, `{secret}` the password or link, `{address}` the page; in `sentMessage` it is the mailbox.
  */
 export interface ScreenWords {
   readonly heading: string;
@@ -35,4 +36,14 @@ export interface ScreenWords {
   readonly ribbonAsPublic: string;
   readonly ribbonOwn: string;
   readonly home: string;
+  readonly sentHeading: string;
+  readonly sentMessage: string;
+  readonly requestLabel: string;
+  readonly requestButton: string;
+  readonly requestWrong: string;
+  readonly requestConsent: string;
+  readonly requestFailed: string;
+  readonly letterSubject: string;
+  readonly letterPassword: string;
+  readonly letterLink: string;
 }
