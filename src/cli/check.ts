@@ -3,6 +3,7 @@ import { join, resolve, sep } from 'node:path';
 import type { Command } from 'commander';
 import { closest } from 'fastest-levenshtein';
 import { checkPolicy, type JudgedPasswords } from '../core/check/policy-checks.js';
+import { checkScreens } from '../core/check/screen-checks.js';
 import { checkSite, type SiteFile } from '../core/check/site-checks.js';
 import { findingTable, type Finding, type FindingCode } from '../core/check/table.js';
 import { decodeHtml } from '../core/sections/charset.js';
@@ -50,6 +51,7 @@ async function check(options: CheckOptions): Promise<void> {
   const files = await siteFilesOf(options, policy);
   const all = [
     ...checkPolicy(policy, await judgedPasswords(options.policy, policy), now),
+    ...(await screenFindings(policy, now, files)),
     ...(files === undefined ? [] : checkSite(policy, files, now)),
     ...(await checkMachine(options, policy)),
   ];
@@ -68,6 +70,17 @@ async function check(options: CheckOptions): Promise<void> {
     return;
   }
   printFindings(policy, findings, files?.length);
+}
+
+/** What can be seen of the screens. What knows of colors is slow to load, so here. */
+async function screenFindings(
+  policy: Policy,
+  now: number,
+  files: readonly SiteFile[] | undefined,
+): Promise<Finding[]> {
+  const { nearestPassing } = await import('../core/screen/design/nearest.js');
+  const targets = files && new Set(files.map(({ target }) => target));
+  return checkScreens(policy, nearestPassing, now, targets);
 }
 
 /** Where the reference tells of a finding. */

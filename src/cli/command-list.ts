@@ -61,6 +61,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./back.js'),
   },
   {
+    name: 'screen',
+    summary: 'design what visitors see: list, preview, check, tokens, export',
+    load: () => import('./screen.js'),
+  },
+  {
     name: 'journal',
     summary: 'what happened at the locks',
     load: () => import('./journal.js'),

@@ -51,6 +51,14 @@ export const errorTable = {
     means: 'A place to be released is under no lock.',
     mend: 'Run `dorlin places` to see which lock covers what.',
   },
+  'screen-unknown': {
+    means: 'No screen has that name.',
+    mend: 'Run `dorlin screen list` to see the screens and the looks.',
+  },
+  'tokens-invalid': {
+    means: 'A file is none of Design Tokens, or a token in it cannot be used.',
+    mend: 'Export a screen’s to see what they look like: `dorlin screen tokens export default`.',
+  },
   'lock-unknown': {
     means: 'No lock has that name.',
     mend: 'Run `dorlin places` to see the locks, or `dorlin lock NAME PLACE` to make one.',

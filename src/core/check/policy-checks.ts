@@ -61,7 +61,10 @@ function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: num
   const staff = [lock.title, name, ...left.map(({ label }) => label)].find(
     (words) => words !== undefined && staffWords.test(words.replace(/[-_]/g, ' ')),
   );
-  if (isWhole && outsiders === 'screen' && left.length > 0 && staff !== undefined) {
+  // Where the owner has said whom it is for, the public knows.
+  const { text: own } = lock.screen.design;
+  const isSaid = own.hint !== undefined || own.message !== undefined;
+  if (isWhole && outsiders === 'screen' && left.length > 0 && staff !== undefined && !isSaid) {
     const text = `The lock ${name} covers the whole site, and asks everybody for the password “${staff}”.`;
     findings.push({ code: 'screen-invites', about: name, text });
   }

@@ -53,6 +53,36 @@ export const findingTable = {
     why: 'A lock over the whole site asks every visitor for a password that only the team has. Some will write in and ask for theirs.',
     mend: 'Write `outsiders: closed`, and let the team in by a bypass or an entry link.',
   },
+  'screen-contrast': {
+    title: 'Something on a screen is hard to read',
+    why: 'Text needs a contrast of 4.5 with what is behind it, and the border of a field 3 (WCAG 2.2, 1.4.3 and 1.4.11).',
+    mend: 'Write the color that is named, under `colors` of the screen. `dorlin screen check` shows every pair.',
+  },
+  'screen-clutter': {
+    title: 'A screen has more than one purpose',
+    why: 'Visitors are there to type a password; all else keeps them from finding the field.',
+    mend: 'Leave out blocks, or move them to a page that the screen links to.',
+  },
+  'screen-file-locked': {
+    title: 'A screen shows a file that is locked',
+    why: 'Those who meet the screen do not get it: they see a gap, or another font.',
+    mend: 'Put the file under `except` of the lock, or where no lock covers it.',
+  },
+  'screen-file-missing': {
+    title: 'A screen shows a file that is not there',
+    why: 'Visitors see a gap in its place.',
+    mend: 'Compare the path in the screen with the files of the site.',
+  },
+  'screen-unused': {
+    title: 'A screen is shown by no lock',
+    why: 'What was designed is not what visitors see.',
+    mend: 'Name it in a lock: `screen: NAME`; or call it `default`.',
+  },
+  'screen-countdown-endless': {
+    title: 'A screen counts down to nothing',
+    why: 'The lock has no end, so nothing is shown.',
+    mend: 'Give the lock an `until`, or take the block out of the screen.',
+  },
   'file-beside-open': {
     title: 'A file of locked pages is open',
     why: 'Only locked pages show it or lead to it, but whoever has its address gets it.',

@@ -35,6 +35,8 @@ export interface PolicyEditor {
   setBypass(name: string, bypass: BypassEntry): void;
   /** Takes a bypass away, and its name out of every lock. */
   removeBypass(name: string): void;
+  /** Sets one key of a screen, which is made where there is none. */
+  setInScreen(name: string, key: readonly string[], value: string | number): void;
   /** Lets a bypass count at a lock. */
   addBypassTo(lock: string, name: string): void;
 }
@@ -169,6 +171,19 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
       }
       const bypasses: unknown = document.get('bypasses', true);
       if (isMap(bypasses) && bypasses.items.length === 0) document.delete('bypasses');
+    },
+    setInScreen(name, key, value) {
+      const path = ['screens', name, ...key];
+      // What is not there yet, or is empty, is made as a map that can be added to.
+      for (let length = 1; length < path.length; length++) {
+        const at = path.slice(0, length);
+        const found: unknown = document.getIn(at, true);
+        if (isMap(found)) continue;
+        document.setIn(at, document.createNode({}));
+        const made: unknown = document.getIn(at, true);
+        if (isMap(made)) made.flow = length === path.length - 1 && key.length > 1;
+      }
+      document.setIn(path, value);
     },
     addBypassTo(lock, name) {
       listAt(lock, 'bypass', true).add(document.createNode(name));

@@ -1,4 +1,4 @@
-import { designOf, type Design } from './design/design.js';
+import { designOf, type Design, type Scheme } from './design/design.js';
 import { screenSchema, type ScreenDocument } from './design/schema.js';
 import { looks } from './looks/looks.js';
 import { sectionStyle } from './section-style.js';
@@ -14,6 +14,12 @@ export interface Screen {
   readonly style: string;
   /** The style of the form in the place of a section; undefined where the site's own serves. */
   readonly sectionStyle: string | undefined;
+}
+
+/** A screen as it is in one scheme, whatever the visitor prefers. */
+export function inScheme(screen: Screen, scheme: Scheme): Screen {
+  const design = { ...screen.design, scheme };
+  return { ...screen, design, style: screenStyle(design) };
 }
 
 /** The name of the screen of locks that name none. */

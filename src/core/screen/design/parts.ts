@@ -29,7 +29,7 @@ export const address = z
     error: 'write a path on this site, or `https://…`, `mailto:…`, `tel:…`',
   });
 
-const picturePath = /^\/(?![/\\])[^\s"'()\\<>?#]+\.(?:avif|gif|jpe?g|png|svg|webp)$/i;
+const picturePath = /^\/(?![/\\])[^\s"'()\\<>?#&]+\.(?:avif|gif|jpe?g|png|svg|webp)$/i;
 const pictureData = /^data:image\/(?:avif|gif|jpeg|png|svg\+xml|webp);base64,[a-z0-9+/]+={0,2}$/i;
 
 /** A picture of the site itself, with its size, so that nothing moves when it comes. */

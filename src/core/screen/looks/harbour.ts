@@ -59,7 +59,7 @@ export const harbour: Look = {
     position: 'center',
   },
   field: { radius: 4, border: 2, padding: 11, shadow: 'none', width: 'full' },
-  button: { radius: 99, border: 0, padding: 12, shadow: 'none', width: 'auto' },
+  button: { radius: 40, border: 0, padding: 12, shadow: 'none', width: 'auto' },
   gradient: undefined,
   drawing,
   css: `

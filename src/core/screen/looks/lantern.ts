@@ -69,7 +69,7 @@ export const lantern: Look = {
 [dir=rtl] .art svg{transform:scaleX(-1)}
 .hill{fill:var(--shade)}.near,.bough,.iron{fill:var(--shape)}.bough{fill:none;stroke:var(--shape);stroke-width:9;stroke-linecap:round}.chain{stroke:var(--shape);stroke-width:3}
 .pane{fill:var(--glow)}.halo{fill:var(--glow);opacity:.13}.dull{fill:var(--shade)}
-@media(max-width:60rem){.art{height:13rem}.art svg{width:100%}body{padding-block-start:14rem;align-items:start}}`.trim(),
+@media(max-width:60rem){.art{height:10rem}.art svg{width:100%}body{padding-block-start:10.5rem;align-items:start}}`.trim(),
 };
 
 function drawing(isOpenable: boolean): string {
