@@ -22,7 +22,8 @@ export { readPolicy, readPolicyOrThrow, type PolicyReading } from './core/policy
 export { editPolicy, type PolicyEditor } from './core/policy/edit.js';
 export { reviewPolicies, type Review } from './core/policy/review.js';
 export type { PolicyProblem } from './core/policy/problem.js';
-export type { Lock, LockPassword, Policy } from './core/policy/compile.js';
+export type { Lock, Policy } from './core/policy/compile.js';
+export type { LockPassword } from './core/policy/openers.js';
 export { targetReader, type Canonical, type Refusal } from './core/places/canonical.js';
 export type { PlaceRules } from './core/places/fold.js';
 export { generatePassword, type GeneratedPassword } from './core/passwords/generate.js';

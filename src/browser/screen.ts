@@ -12,3 +12,34 @@ if (input && button) {
   // A shown password must not be kept as ordinary text by the browser's form memory.
   input.form?.addEventListener('submit', () => (input.type = 'password'));
 }
+
+/** Says beside the date how much time is left, and loads anew once none is. */
+const left = document.querySelector('#left');
+const end = Date.parse(left?.parentElement?.querySelector('time')?.dateTime ?? '');
+if (left && end > Date.now()) {
+  const words = (count: number, unit: string) =>
+    new Intl.NumberFormat(document.documentElement.lang, {
+      style: 'unit',
+      unit,
+      unitDisplay: 'long',
+    }).format(count);
+  const tick = () => {
+    const minutes = Math.ceil((end - Date.now()) / 60_000);
+    if (minutes <= 0) {
+      // Reading what is typed anew would lose it.
+      if (!input?.value) location.reload();
+      return;
+    }
+    const parts: [number, string][] = [
+      [Math.floor(minutes / 1440), 'day'],
+      [Math.floor(minutes / 60) % 24, 'hour'],
+      [minutes % 60, 'minute'],
+    ];
+    const first = parts.findIndex(([count]) => count > 0);
+    // Two units are enough. By the minute: nothing on the screen flickers.
+    const shown = parts.slice(first, first + 2).filter(([count]) => count > 0);
+    left.textContent = `(${shown.map(([count, unit]) => words(count, unit)).join(' ')})`;
+    setTimeout(tick, Math.min(60_000, ((end - Date.now()) % 60_000) + 500));
+  };
+  tick();
+}

@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { isScalar, parseDocument, visit, type Document } from 'yaml';
 import { DorlinError } from '../core/errors.js';
+import type { Letter } from '../core/ports.js';
 import { entryToken } from '../core/passes/entry-link.js';
 import type { PlayedPerson } from '../server/sign-in-page.js';
 import { startSimulatedSignIn, type SimulatedSignIn } from '../server/simulated-sign-in.js';
@@ -63,6 +64,7 @@ async function demo(options: DemoOptions): Promise<void> {
         around: signInAt(signIn.port),
         onListening: (url) => (home = url),
         sayMore: (url) => printGuide(passwords, policy, url),
+        sendLetter: (letter) => showLetter(letter, options.json === true),
       },
     );
     await told;
@@ -71,6 +73,18 @@ async function demo(options: DemoOptions): Promise<void> {
     await signIn.close();
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** Letters of the demo are for reading here: nobody in it has a mailbox. */
+function showLetter({ to, subject, text }: Letter, asJson: boolean): Promise<void> {
+  if (asJson) print(JSON.stringify({ type: 'letter', to, subject, text }));
+  else {
+    const lines = [`To: ${to}`, `Subject: ${subject}`, '', ...text.trimEnd().split('\n')];
+    print();
+    for (const line of lines) print(`    ${paint.cyan('│')} ${line}`);
+    print();
+  }
+  return Promise.resolve();
 }
 
 /** The demo's identity provider, at its usual port or any free one. */

@@ -23,6 +23,10 @@ export function entryWords(entry: Omit<JournalEntry, 'at'>): [string, ...string[
       return [paint.red(`a page has no section #${section}, so all of it is shut`), lock];
     case 'dead-link':
       return [paint.yellow('an entry link that opens nothing')];
+    case 'requested':
+      return [paint.green('sent a letter'), lock];
+    case 'request-failed':
+      return [paint.red('a letter could not be sent'), lock];
     case 'left':
       return ['left', 'passes forgotten'];
     case 'refused':

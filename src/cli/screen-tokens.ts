@@ -8,7 +8,7 @@ import { isDesignKey, readDesignTokens, tokensOf } from '../core/screen/design/t
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, paint, print, printJson } from './output.js';
-import { screenNamed } from './screen.js';
+import { screenNamed } from './screen-named.js';
 
 interface ImportOptions extends CommonOptions {
   readonly map?: readonly string[];

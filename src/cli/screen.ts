@@ -19,6 +19,7 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
 import { columns, counted, noteFound, paint, print, printJson } from './output.js';
 import { addTokenCommands } from './screen-tokens.js';
+import { screenNamed } from './screen-named.js';
 import { sheetCommand } from './screen-sheet.js';
 import { untilTold } from './told.js';
 
@@ -81,14 +82,6 @@ export function command(summary: string): Command {
   group.addCommand(sheetCommand());
   addTokenCommands(group);
   return group;
-}
-
-/** @throws DorlinError `screen-unknown` */
-export function screenNamed(policy: Policy, name: string): Screen {
-  const screen = policy.screens.get(name);
-  if (screen !== undefined) return screen;
-  const known = [...policy.screens.keys()].join(', ');
-  throw new DorlinError('screen-unknown', `There is no screen \`${name}\`. There are: ${known}.`);
 }
 
 const locksOf = (policy: Policy, screen: Screen) =>

@@ -1,6 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
+import type { Letter } from '../core/ports.js';
 import {
   startSite,
   type SiteServer,
@@ -45,20 +46,22 @@ interface ServeExtras {
   /** Prints more beneath the address. */
   readonly sayMore?: (url: string) => void | Promise<void>;
   readonly around?: SiteServerOptions['around'];
+  /** Sends letters to visitors in another way than by SMTP. */
+  readonly sendLetter?: (letter: Letter) => Promise<void>;
 }
 
 /** Starts a site and says so. */
 export async function serve(
   options: ServeOptions,
-  { onListening, sayMore, around }: ServeExtras = {},
+  { onListening, sayMore, around, sendLetter }: ServeExtras = {},
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
   const { site: about, source } = await siteAndSource(options);
-  const guard = await guardFromFile(
-    options.policy,
-    siteLog(options.policy, asJson, about.timeZone),
-  );
+  const guard = await guardFromFile(options.policy, {
+    ...siteLog(options.policy, asJson, about.timeZone),
+    sendLetter,
+  });
   const site = await startSite({
     guard,
     source,

@@ -51,6 +51,10 @@ export const errorTable = {
     means: 'A place to be released is under no lock.',
     mend: 'Run `dorlin places` to see which lock covers what.',
   },
+  'mail-missing': {
+    means: 'Letters are to be sent, and no mail server is named.',
+    mend: 'Write `mail:` with `from:` and `server:` in the policy, or set `DORLIN_SMTP`.',
+  },
   'screen-unknown': {
     means: 'No screen has that name.',
     mend: 'Run `dorlin screen list` to see the screens and the looks.',

@@ -54,3 +54,34 @@ export interface LinkUses {
   /** Takes one use, unless `uses` were taken before. Atomic, as {@link Counters} are. */
   take(link: string, uses: number): Promise<boolean>;
 }
+
+/** A letter to a visitor, in plain text. */
+export interface Letter {
+  readonly to: string;
+  readonly subject: string;
+  readonly text: string;
+}
+
+/** What is kept of a visitor's request. */
+export interface RequestEntry {
+  /** When, as RFC 3339 in UTC. */
+  readonly at: string;
+  readonly lock: string;
+  readonly address: string;
+  /** The language (BCP 47) in which the visitor was asked. */
+  readonly language: string;
+  /** What the visitor agreed to, word by word. */
+  readonly consent: string;
+  readonly gives: 'password' | 'link';
+  /** Whether the letter went out. */
+  readonly sent: boolean;
+}
+
+/** Sends visitors what they ask for, and keeps a list of them. */
+export interface RequestDesk {
+  /** Rejects where the letter could not be handed to a mail server. */
+  send(letter: Letter): Promise<void>;
+  /** A password itself; undefined where it cannot be looked up. */
+  recall(lock: string, id: string): Promise<string | undefined>;
+  keep(entry: RequestEntry): Promise<void>;
+}

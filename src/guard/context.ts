@@ -12,6 +12,7 @@ import type {
   LinkUses,
   PasswordHasher,
   RandomBytes,
+  RequestDesk,
 } from '../core/ports.js';
 import type { VisitCookies } from './cookies.js';
 import type { GuardEvent } from './events.js';
@@ -29,6 +30,8 @@ export interface GuardOptions {
   readonly verifier: HashVerifier;
   readonly counters: Counters;
   readonly linkUses: LinkUses;
+  /** Sends letters to visitors. Without it, those who ask for one are told that it failed. */
+  readonly requests?: RequestDesk | undefined;
   /** Awaited before a try beyond the budget is told so, to slow a flood. @default no delay */
   readonly refusalDelay?: (() => Promise<void>) | undefined;
   /** Finds the keys for `identity.jwt`. Without it, nobody is known by a token. */

@@ -6,6 +6,7 @@ import { answerEnter } from './enter.js';
 import { factsOf } from './facts.js';
 import { isCrossSite, wantsJson } from './form.js';
 import { correctedOpenCookie, openLocks } from './open-locks.js';
+import { answerRequest } from './request.js';
 import { answerView } from './view.js';
 import { answerUnlock } from './unlock.js';
 import type { Verdict } from './visit.js';
@@ -16,7 +17,7 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
   const isGet = visit.method === 'GET' || visit.method === 'HEAD';
   const isPost = visit.method === 'POST';
 
-  if (name === 'unlock' || name === 'leave' || name === 'view') {
+  if (name === 'unlock' || name === 'leave' || name === 'view' || name === 'request') {
     // Reached by typing or reloading the address of the wrong state: nothing to see there.
     if (isGet) return seeOther('/', []);
     if (!isPost) return textAnswer(405, 'Send this with POST.', { allow: 'POST' });
@@ -24,6 +25,7 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
       return textAnswer(403, 'Another site sent this form.');
     if (name === 'unlock') return answerUnlock(context);
     if (name === 'view') return answerView(context);
+    if (name === 'request') return answerRequest(context);
     tell(context, { type: 'left' });
     const cookies = forgetCookies(isSecure);
     return wantsJson(visit)

@@ -1,7 +1,8 @@
 import { linkOfToken } from '../core/passes/entry-link.js';
 import { readKnownBrowser } from '../core/passes/known-browser.js';
 import { passStanding } from '../core/passes/pass.js';
-import type { EntryLink, Lock } from '../core/policy/compile.js';
+import type { Lock } from '../core/policy/compile.js';
+import type { EntryLink } from '../core/policy/openers.js';
 import { isWithin } from '../core/windows/window.js';
 import { jsonAnswer, seeOther } from './answers.js';
 import { passesIn, tell, type GuardContext } from './context.js';

@@ -1,7 +1,8 @@
 import { base64url } from 'jose';
 import { packKnownBrowser, type KnownBrowser } from '../core/passes/known-browser.js';
 import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../core/passes/pass.js';
-import type { Lock, Opener } from '../core/policy/compile.js';
+import type { Lock } from '../core/policy/compile.js';
+import type { Opener } from '../core/policy/openers.js';
 import { jsonAnswer, seeOther } from './answers.js';
 import { passesIn, type GuardContext } from './context.js';
 import { keepCookies, readCookies } from './cookies.js';

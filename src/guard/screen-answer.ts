@@ -2,7 +2,7 @@ import type { Lock } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
 import type { Screen } from '../core/screen/screen.js';
 import { renderScreen } from '../core/screen/render.js';
-import type { ScreenState, ScreenView } from '../core/screen/view.js';
+import type { RequestForm, ScreenState, ScreenView } from '../core/screen/view.js';
 import { htmlAnswer } from './answers.js';
 import { scriptName } from './assets.js';
 import type { GuardContext } from './context.js';
@@ -20,7 +20,7 @@ export function screenAnswer(
   to: string,
   waitSeconds?: number,
 ): Verdict {
-  const { standing, now } = context;
+  const { now } = context;
   const shownState: ScreenState = lock.passwords.length === 0 ? 'closed' : state;
   const { until } = lock.window;
   const retryAfter =
@@ -31,19 +31,47 @@ export function screenAnswer(
         : undefined;
   const isClosed = shownState === 'closed' && lock.outsiders === 'closed';
   const status = shownState === 'wait' ? 429 : isClosed ? 503 : 403;
-  const view = {
-    state: shownState,
+  const view = { ...viewOf(context, lock, to), state: shownState, waitSeconds };
+  const headers = retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) };
+  return drawnAnswer(context, status, view, headers);
+}
+
+/** The screen of a lock, to somebody who has asked there to be sent something. */
+export function requestAnswer(
+  context: GuardContext,
+  lock: Lock,
+  state: 'ask' | 'sent',
+  status: number,
+  {
+    to,
+    sentTo,
+    ...about
+  }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
+): Verdict {
+  const shownState: ScreenState = lock.passwords.length === 0 && state === 'ask' ? 'closed' : state;
+  const view = viewOf(context, lock, to, about);
+  return drawnAnswer(context, status, { ...view, state: shownState, sentTo }, {});
+}
+
+/** What a screen shows of a lock in every state. */
+function viewOf(
+  { standing }: GuardContext,
+  lock: Lock,
+  to: string,
+  request: Omit<RequestForm, 'action'> = {},
+) {
+  const { site } = standing.policy;
+  return {
     screen: lock.screen,
     lock: lock.name,
     title: lock.title,
     to: safeTarget(to) ?? '/',
-    opensAt: until,
-    timeZone: standing.policy.site.timeZone,
-    waitSeconds,
+    opensAt: lock.window.until,
+    timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
+    request:
+      lock.request === undefined ? undefined : { action: `${site.prefix}/request`, ...request },
   };
-  const headers = retryAfter === undefined ? {} : { 'retry-after': String(retryAfter) };
-  return drawnAnswer(context, status, view, headers);
 }
 
 /** A screen that speaks of no lock: of an entry link, or of credentials. */

@@ -1,7 +1,8 @@
 import { LRUCache } from 'lru-cache';
 import type { TokenIdentity } from '../core/bypass/token.js';
 import { audienceOf, type Pass } from '../core/passes/pass.js';
-import type { Opener, Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/compile.js';
+import type { Opener } from '../core/policy/openers.js';
 import type { Listing } from '../core/crawlers/listing.js';
 import type { ReadPage } from '../core/sections/cut.js';
 import type { VerdictHeaders } from './visit.js';

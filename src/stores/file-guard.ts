@@ -2,12 +2,14 @@ import { randomBytes } from 'node:crypto';
 import { dirname } from 'node:path';
 import { createGuard, type Guard } from '../guard/guard.js';
 import type { GuardOptions } from '../guard/context.js';
+import type { Letter } from '../core/ports.js';
 import { memoryCounters } from './counters-memory.js';
 import { hashingQueue, nativeHasher } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
+import { requestDesk } from './mail.js';
 import { refusalDelay } from './refusal-delay.js';
 import { tokenKeysFrom } from './token-keys.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
@@ -38,6 +40,8 @@ export async function guardFromFile(
   options: PolicyNews & {
     /** Told why the journal cannot be written, once a minute at most; visitors do not notice. */
     readonly onJournalFailed?: ((problem: string) => void) | undefined;
+    /** Sends letters to visitors in another way than by SMTP. */
+    readonly sendLetter?: ((letter: Letter) => Promise<void>) | undefined;
   } & Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
 ): Promise<FileGuard> {
   const followed = await followPolicy(file, options);
@@ -45,9 +49,11 @@ export async function guardFromFile(
   const journal = fileJournal(file, followed.current, options.onJournalFailed, clock);
   const queue = hashingQueue();
   try {
+    const keys = await openKeys(file);
     const guard = createGuard({
       policy: followed.current,
-      keys: await openKeys(file),
+      keys,
+      requests: requestDesk(file, followed.current, keys, options.sendLetter),
       hasher: options.hasher ?? queue(nativeHasher),
       verifier: queue(nativeVerifier),
       linkUses: fileLinkUses(file),

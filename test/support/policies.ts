@@ -30,6 +30,7 @@ export interface TestLock {
   readonly basic?: boolean | 'always';
   readonly after?: string;
   readonly title?: string;
+  readonly screen?: string;
   /** User → hash, as from an htpasswd file. */
   readonly imported?: Readonly<Record<string, string>>;
   readonly from?: string;

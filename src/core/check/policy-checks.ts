@@ -57,6 +57,11 @@ function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: num
     const text = `The password “${label}” of ${name}: ${strength.words}`;
     findings.push({ code: 'password-guessable', about: name, text });
   }
+  const { request } = lock;
+  if (request?.gives === 'password' && judged.get(name)?.has(request.opener.id) !== true) {
+    const text = `Visitors of ${name} are to be sent the password “${request.opener.label}”.`;
+    findings.push({ code: 'request-unknown-password', about: name, text });
+  }
   const isWhole = lock.covers.some(({ kind }) => kind === 'site');
   const staff = [lock.title, name, ...left.map(({ label }) => label)].find(
     (words) => words !== undefined && staffWords.test(words.replace(/[-_]/g, ' ')),

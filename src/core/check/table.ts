@@ -83,6 +83,11 @@ export const findingTable = {
     why: 'The lock has no end, so nothing is shown.',
     mend: 'Give the lock an `until`, or take the block out of the screen.',
   },
+  'request-unknown-password': {
+    title: 'A password that is to be sent cannot be looked up',
+    why: 'Whoever asks for it is told that no letter could be sent.',
+    mend: 'Put another in its place on this machine: `dorlin password rotate LOCK PASSWORD`.',
+  },
   'file-beside-open': {
     title: 'A file of locked pages is open',
     why: 'Only locked pages show it or lead to it, but whoever has its address gets it.',

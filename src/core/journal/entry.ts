@@ -9,6 +9,8 @@ export const journalTypes = [
   'wrong',
   'waiting',
   'busy',
+  'requested',
+  'request-failed',
   'left',
   'dead-link',
   'refused',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import type { Lock, Opener } from '../policy/compile.js';
+import type { Lock } from '../policy/compile.js';
+import type { Opener } from '../policy/openers.js';
 import type { SiteDocument } from '../policy/schema.js';
 import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { isAddressRange } from '../bypass/address.js';
 import { isImportedHash } from '../passwords/htpasswd.js';
 import { parsePhc } from '../passwords/phc.js';
-import { parseBudget, type Budget } from '../guessing/budget.js';
 import { parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
+import { budgetSchema, mailSchema } from './mail-schema.js';
 import { parseSpan, spanExample } from './span.js';
 import { screenSchema } from '../screen/design/schema.js';
 
@@ -260,18 +260,11 @@ const site = z.strictObject({
     .meta({ description: 'Where Dorlin’s own addresses lie.' }),
 });
 
-const budget = z
-  .string()
-  .refine((text) => parseBudget(text) !== undefined, {
-    error: 'write a number of tries and a span, such as `10 per 15 minutes` or `100 per hour`',
-  })
-  .transform((text): Budget => parseBudget(text) ?? { tries: 1, seconds: 3600 });
-
 const guessing = z.strictObject({
-  perVisitor: budget.prefault('10 per 15 minutes').meta({
+  perVisitor: budgetSchema.prefault('10 per 15 minutes').meta({
     description: 'How often one visitor may try at one lock; a browser known there has its own.',
   }),
-  perLock: budget.prefault('100 per hour').meta({
+  perLock: budgetSchema.prefault('100 per hour').meta({
     description: 'How often all unknown visitors together may try at one lock.',
   }),
 });
@@ -386,6 +379,9 @@ export const policySchema = z
     guessing: guessing.prefault({}),
     screens: z.record(name, screenSchema).default({}).meta({
       description: 'The designs of the password screen; `default` is that of locks that name none.',
+    }),
+    mail: mailSchema.optional().meta({
+      description: 'How visitors who ask for it are sent a password or a link.',
     }),
     journal: journal.optional().meta({
       description: 'The record of what happened at the locks. Without this key none is kept.',

@@ -18,9 +18,20 @@ const request = z.strictObject({
   button: texts(60).optional(),
   consent: texts(600).meta({ description: 'What the visitor agrees to; kept with the address.' }),
   subject: texts(120).optional(),
-  letter: texts(2000).optional().meta({
-    description: 'What is sent; `{site}`, `{secret}` and `{address}` become what they are.',
-  }),
+  letter: texts(2000)
+    .refine(
+      (letter) =>
+        (typeof letter === 'string' ? [letter] : Object.values(letter)).every((text) =>
+          text.includes('{secret}'),
+        ),
+      {
+        error: 'a letter must have `{secret}` in it, which becomes the password or the link',
+      },
+    )
+    .optional()
+    .meta({
+      description: 'What is sent; `{site}`, `{secret}` and `{address}` become what they are.',
+    }),
 });
 
 const shape = z.strictObject({

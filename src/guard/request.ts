@@ -1,0 +1,186 @@
+import { decide } from '../core/decide.js';
+import { visitorKey, type Budget } from '../core/guessing/budget.js';
+import { entryToken } from '../core/passes/entry-link.js';
+import type { Lock } from '../core/policy/compile.js';
+import type { LockRequest } from '../core/policy/requests.js';
+import type { Letter } from '../core/ports.js';
+import { trapField } from '../core/screen/blocks.js';
+import type { Texts } from '../core/screen/design/parts.js';
+import { hashOf } from '../core/screen/hash.js';
+import { anySaid, ownSaid } from '../core/screen/said.js';
+import type { RequestFault } from '../core/screen/view.js';
+import { isWithin } from '../core/windows/window.js';
+import { jsonAnswer, seeOther } from './answers.js';
+import { addressOf, tell, type GuardContext } from './context.js';
+import { readForm, wantsJson } from './form.js';
+import { landingOf } from './let-in.js';
+import { languageOf, requestAnswer, screenAnswer } from './screen-answer.js';
+import { safeTarget } from './target.js';
+import type { Verdict } from './visit.js';
+
+/** As HTML has it for `type=email` (HTML standard 4.10.5.1.5), but with a dot in the domain. */
+const mailbox =
+  /^[a-z0-9.!#$%&'*+/=?^_`{|}~-]{1,64}@[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)+$/i;
+
+/**
+ * `POST /_dorlin/request`: a visitor leaves an address, and is sent the password or an entry link.
+ * Whoever asks is told the same whether a letter goes out or has gone out a moment before.
+ */
+export async function answerRequest(context: GuardContext): Promise<Verdict> {
+  const { visit, standing, now, options } = context;
+  const { policy } = standing;
+  const fields = await readForm(visit);
+  const lock = policy.locks.get(fields.get('lock') ?? '');
+  const to = placeOf(context, lock, safeTarget(fields.get('to')));
+  const request = lock?.request;
+  if (lock === undefined || request === undefined || !lock.enabled || !isWithin(lock.window, now)) {
+    return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
+  }
+  const address = (fields.get('address') ?? '').trim();
+  const at = { lock, to, address };
+  // Only a robot fills in what nobody sees.
+  if ((fields.get(trapField) ?? '') !== '') return sent(context, at);
+  if (address.length > 254 || !mailbox.test(address)) return faulty(context, at, 'address');
+  if (fields.get('consent') !== 'on') return faulty(context, at, 'consent');
+  if (options.requests === undefined || !isWithin(request.opener.window, now)) {
+    tell(context, { type: 'request-failed', lock: lock.name });
+    return faulty(context, at, 'failed');
+  }
+  const counted = await countRequest(context, lock, address);
+  if (counted.isAllowed === 'not-again') return sent(context, at);
+  if (counted.isAllowed === 'no') {
+    tell(context, { type: 'waiting', lock: lock.name });
+    await options.refusalDelay?.();
+    return tooMany(context, at, counted.waitSeconds);
+  }
+  const language = languageOf(context);
+  const { ownTag } = lock.screen;
+  const consent = anySaid(request.document.consent, language.tag, ownTag).text;
+  const entry = { lock: lock.name, address, language: language.tag, consent, gives: request.gives };
+  const moment = new Date(now * 1000).toISOString();
+  try {
+    await options.requests.send(await letterFor(context, request, at));
+  } catch {
+    // The address is no use to the visitor's next try, so that is not held against them.
+    await counted.giveBack();
+    await keep(context, { at: moment, ...entry, sent: false });
+    tell(context, { type: 'request-failed', lock: lock.name });
+    return faulty(context, at, 'failed');
+  }
+  await keep(context, { at: moment, ...entry, sent: true });
+  tell(context, { type: 'requested', lock: lock.name });
+  return sent(context, at);
+}
+
+interface Asked {
+  readonly lock: Lock;
+  readonly to: string;
+  readonly address: string;
+}
+
+/** The letter has gone by now, so what cannot be kept is told to the owner alone. */
+async function keep(
+  context: GuardContext,
+  entry: Parameters<NonNullable<GuardContext['options']['requests']>['keep']>[0],
+): Promise<void> {
+  try {
+    await context.options.requests?.keep(entry);
+  } catch (error) {
+    const message = `a request was not written down: ${error instanceof Error ? error.message : ''}`;
+    tell(context, { type: 'failed', message });
+  }
+}
+
+/** Where the letter leads: the address that was asked for, if the lock is what shuts it. */
+function placeOf(context: GuardContext, lock: Lock | undefined, asked: string | undefined): string {
+  const { policy } = context.standing;
+  const decision =
+    asked === undefined
+      ? undefined
+      : decide(policy, { target: asked, passes: [], now: context.now });
+  const isOfLock = decision?.kind === 'shut' && decision.locks.some((one) => one === lock);
+  return landingOf(lock, isOfLock ? asked : undefined);
+}
+
+async function letterFor(
+  context: GuardContext,
+  { document, gives, opener }: LockRequest,
+  { lock, to, address }: Asked,
+): Promise<Letter> {
+  const { standing, options } = context;
+  const { policy } = standing;
+  const { origin = '', name, prefix } = policy.site;
+  const { tag, words } = languageOf(context);
+  const say = (own: Texts | undefined, builtIn: string) =>
+    ownSaid(own, tag, lock.screen.ownTag)?.text ?? builtIn;
+  let secret: string;
+  let text: string;
+  if (gives === 'link') {
+    const token = await entryToken(lock, opener, policy, options.keys);
+    secret = `${origin}${prefix}/enter?link=${token}`;
+    text = say(document.letter, words.letterLink);
+  } else {
+    secret = (await options.requests?.recall(lock.name, opener.id)) ?? '';
+    // Without it the letter would be of no use.
+    if (secret === '') throw new Error('the password cannot be looked up');
+    text = say(document.letter, words.letterPassword);
+  }
+  const filled = (template: string) =>
+    template.replace(/\{(site|secret|address)\}/g, (_, gap: string) =>
+      gap === 'site' ? name : gap === 'secret' ? secret : `${origin}${to}`,
+    );
+  const subject = filled(say(document.subject, words.letterSubject)).replace(/[\r\n]+/g, ' ');
+  return { to: address, subject, text: `${filled(text)}\n\n${name}\n` };
+}
+
+type Counted =
+  | { readonly isAllowed: 'yes'; readonly giveBack: () => Promise<void> }
+  | { readonly isAllowed: 'not-again' }
+  | { readonly isAllowed: 'no'; readonly waitSeconds: number };
+
+/** Counts a request before anything is sent: by visitor, by lock, and by address. */
+async function countRequest(context: GuardContext, lock: Lock, address: string): Promise<Counted> {
+  const { options, standing } = context;
+  const { counters } = options;
+  const { mail } = standing.policy;
+  if (mail === undefined) return { isAllowed: 'no', waitSeconds: 3600 };
+  const at = `${standing.audience}\n${lock.name}\nrequest `;
+  const wanted: { key: string; budget: Budget; isOfAddress?: true }[] = [
+    { key: `${at}visitor ${visitorKey(addressOf(context))}`, budget: mail.perVisitor },
+    { key: `${at}all`, budget: mail.perLock },
+    // Counters may be shared and kept, so they need not know addresses.
+    { key: `${at}to ${hashOf(address.toLowerCase())}`, budget: mail.perAddress, isOfAddress: true },
+  ];
+  const taken: typeof wanted = [];
+  const giveBack = async () => {
+    for (const { key, budget } of taken) await counters.giveBack(key, budget);
+  };
+  for (const one of wanted) {
+    const { isAllowed, waitSeconds } = await counters.take(one.key, one.budget);
+    if (!isAllowed) {
+      // Asking twice counts for the visitor, or addresses could be sent letters without end.
+      if (one.isOfAddress === true) return { isAllowed: 'not-again' };
+      await giveBack();
+      return { isAllowed: 'no', waitSeconds };
+    }
+    taken.push(one);
+  }
+  return { isAllowed: 'yes', giveBack };
+}
+
+function sent(context: GuardContext, { lock, to, address }: Asked): Verdict {
+  if (wantsJson(context.visit)) return jsonAnswer(200, { state: 'sent', lock: lock.name });
+  return requestAnswer(context, lock, 'sent', 200, { to, sentTo: address });
+}
+
+function faulty(context: GuardContext, { lock, to, address }: Asked, fault: RequestFault): Verdict {
+  const status = fault === 'failed' ? 503 : 422;
+  if (wantsJson(context.visit)) return jsonAnswer(status, { state: 'ask', lock: lock.name, fault });
+  return requestAnswer(context, lock, 'ask', status, { to, fault, typed: address });
+}
+
+function tooMany(context: GuardContext, { lock, to }: Asked, waitSeconds: number): Verdict {
+  if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
+  const headers = { 'retry-after': String(waitSeconds) };
+  return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds }, headers);
+}
