@@ -8,7 +8,7 @@ import { buildAll, installPackages, installPrograms, run } from './setup.mjs';
 chdir(fileURLToPath(new URL('..', import.meta.url)));
 const inCi = process.env.CI === 'true';
 // What the tests need beyond Node: program → Debian package.
-const programs = { chromium: 'chromium', htpasswd: 'apache2-utils' };
+const programs = { chromium: 'chromium', htpasswd: 'apache2-utils', java: 'default-jre-headless' };
 
 const step = (name, work) => {
   const start = Date.now();

@@ -1,5 +1,6 @@
 import type { Design } from './design/design.js';
-import { colorRules, measures } from './style.js';
+import { roleNames } from './design/roles.js';
+import { measures } from './style.js';
 
 /** The class that the form in the place of a section has of its screen. */
 export const sectionClass = (screenName: string) => `dorlin-as-${screenName}`;
@@ -7,12 +8,10 @@ export const sectionClass = (screenName: string) => `dorlin-as-${screenName}`;
 /** The style of the form in the place of a section: the fields and colors of the screen. */
 export function sectionStyle(screenName: string, design: Design): string {
   const at = `.${sectionClass(screenName)}`;
-  // Within a page it stands on the card's color, whatever the page is like.
-  const solid: Design = { ...design, card: { ...design.card, opacity: 1 } };
   return `
-${colorRules(solid, at)}
-${measures(solid, at)}
-${at}{display:grid;gap:.9rem 1rem;grid-template-columns:minmax(0,1fr) auto;align-items:end;max-width:34rem;box-sizing:border-box;padding:1.4rem 1.5rem;border:max(1px,var(--card-border)) solid var(--line);border-radius:min(var(--card-radius),1rem);background:var(--ground);color:var(--text);font:400 var(--size)/1.5 var(--family);text-align:start}
+${colorsOf(design, at)}
+${measures(design, at)}
+${at}{display:grid;gap:.9rem 1rem;grid-template-columns:minmax(0,1fr) auto;align-items:end;max-width:34rem;box-sizing:border-box;padding:1.4rem 1.5rem;border:max(1px,var(--card-border)) solid var(--line);border-radius:min(var(--card-radius),1rem);background:var(--card);color:var(--text);font:400 var(--size)/1.5 var(--family);text-align:start}
 ${at} *{box-sizing:border-box}
 ${at} .dorlin-section-message,${at} .dorlin-section-error{grid-column:1/-1;display:block}
 ${at} .dorlin-section-message{font-weight:600}
@@ -25,4 +24,18 @@ ${at} .dorlin-section-error{color:var(--error);background:var(--errorGround);pad
 ${at} .dorlin-section-error:empty{display:none}
 @media(max-width:26rem){${at}{grid-template-columns:minmax(0,1fr)}}
 @media print{${at}{display:none}}`.trim();
+}
+
+/**
+ * Light or dark as the page around it is: `light-dark()` (CSS Color level 5) asks what that has
+ * said, not what the visitor prefers. Older browsers see it light.
+ */
+function colorsOf({ colors, scheme }: Design, at: string): string {
+  const first = scheme === 'dark' ? 'dark' : 'light';
+  const plain = roleNames.map((role) => `--${role}:${colors[first][role]}`).join(';');
+  if (scheme !== 'both') return `${at}{color-scheme:${scheme};${plain}}`;
+  const both = roleNames
+    .map((role) => `--${role}:light-dark(${colors.light[role]},${colors.dark[role]})`)
+    .join(';');
+  return `${at}{${plain}}@supports(color:light-dark(#000,#fff)){${at}{${both}}}`;
 }

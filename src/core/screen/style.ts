@@ -14,6 +14,7 @@ export function screenStyle(design: Design): string {
     layouts[layout],
     backgroundOf(design),
     design.css,
+    design.drawingCss,
     blocksUsed(design),
     closing,
     design.ownCss,
@@ -29,7 +30,8 @@ const rgb = (palette: Palette, role: keyof Palette, opacity: number) =>
   `rgb(${channelsOf(palette[role]).join(' ')}/${Math.round(opacity * 100)}%)`;
 
 /** The colors as properties, for what the visitor prefers. */
-export function colorRules({ colors, scheme, card, background }: Design, at = ':root'): string {
+function colorRules({ colors, scheme, card, background }: Design): string {
+  const at = ':root';
   const set = (name: 'light' | 'dark') => {
     const palette = colors[name];
     return (

@@ -65,13 +65,17 @@ function placeholder({ fieldText, field }: Palette): Pick<Pair, 'color' | 'ratio
 
 /** What text may stand on: the card over the page, or over any picture that lies there. */
 function groundOf(
-  { card, background, layout }: Design,
+  { card, background, layout, picture }: Design,
   palette: Palette,
 ): { readonly words: string; readonly colors: readonly Color[] } {
-  const isOnPicture = background.picture !== undefined;
+  // In these layouts the owner's picture lies behind the text, and under no overlay.
+  const isBehind = typeof picture === 'object' && (layout === 'card' || layout === 'cover');
+  const isOnPicture = background.picture !== undefined || isBehind;
   const page: Color[] = isOnPicture
     ? // Any picture may be black here and white there.
-      (['#000000', '#ffffff'] as const).map((one) => over(palette.page, background.overlay, one))
+      (['#000000', '#ffffff'] as const).map((one) =>
+        over(palette.page, isBehind ? 0 : background.overlay, one),
+      )
     : background.gradient === undefined
       ? [palette.page]
       : gradient(palette.page, palette.pageEnd);

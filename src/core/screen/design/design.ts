@@ -48,8 +48,10 @@ export interface Look {
   readonly gradient: number | undefined;
   /** Its drawing as HTML. What is lit while a password opens the lock is dark where none does. */
   readonly drawing?: ((isOpenable: boolean) => string) | undefined;
-  /** More CSS of the look: of its drawing, mostly. */
+  /** More CSS of the look, for its words. */
   readonly css: string;
+  /** CSS of its drawing, and of the layout that it was drawn for. */
+  readonly drawingCss: string;
 }
 
 /** A design: a look, with what the owner has said in the place of what it says. */
@@ -91,9 +93,13 @@ export function designOf(document: ScreenDocument, look: Look): Design {
     ...base,
     ...Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined)),
   });
+  const layout = document.layout ?? look.layout;
+  // A drawing is made for one layout, and gives way to the owner's picture.
+  const isDrawn =
+    layout === look.layout && document.picture === undefined && background.picture === undefined;
   return {
     look: look.name,
-    layout: document.layout ?? look.layout,
+    layout,
     scheme: document.scheme ?? 'both',
     text: document.text,
     logo: document.logo,
@@ -120,9 +126,9 @@ export function designOf(document: ScreenDocument, look: Look): Design {
       overlay: background.overlay ?? (background.picture === undefined ? 0 : 0.6),
     },
     picture: document.picture,
-    drawing:
-      document.picture === undefined && background.picture === undefined ? look.drawing : undefined,
+    drawing: isDrawn ? look.drawing : undefined,
     css: look.css,
+    drawingCss: isDrawn ? look.drawingCss : '',
     above: document.above,
     below: document.below,
     dressesSections: document.sections === 'screen',

@@ -61,8 +61,8 @@ export const blueprint: Look = {
   button: { radius: 0, border: 0, padding: 13, shadow: 'none', width: 'auto' },
   gradient: undefined,
   drawing,
-  css: `
-h1{letter-spacing:-.03em}
+  css: 'h1{letter-spacing:-.03em}',
+  drawingCss: `
 .art{background:linear-gradient(var(--shade) 1px,transparent 1px) 0 0/1.5rem 1.5rem,linear-gradient(90deg,var(--shade) 1px,transparent 1px) 0 0/1.5rem 1.5rem var(--art)}
 .art svg{position:absolute;inset:0;width:100%;height:21rem;inset-block-start:-2.5rem;fill:none;stroke:var(--shape);stroke-width:3}
 .thin{stroke-width:1.5;stroke-dasharray:7 6}.door{stroke:var(--glow);stroke-width:4}

@@ -61,8 +61,8 @@ export const doorway: Look = {
   button: { radius: 9, border: 0, padding: 13, shadow: 'none', width: 'auto' },
   gradient: undefined,
   drawing: doorPicture,
-  css: `
-h1{letter-spacing:-.022em}
+  css: 'h1{letter-spacing:-.022em}',
+  drawingCss: `
 .art{display:flex;padding-inline:1.5rem;align-items:flex-end}
 .art svg{overflow:visible;width:6.5rem;height:auto;margin-block-end:-5.2rem}
 .stone{fill:var(--shade)}.lit,.knob{fill:var(--glow)}.leaf{fill:var(--shape)}.spill{fill:var(--glow);opacity:.16}

@@ -62,6 +62,7 @@ export const gazette: Look = {
   field: { radius: 0, border: 2, padding: 9, shadow: 'none', width: 'full' },
   button: { radius: 0, border: 0, padding: 13, shadow: 'none', width: 'auto' },
   gradient: undefined,
+  drawingCss: '',
   css: `
 .site{text-align:center;font:700 1.375em/1.3 var(--heading-family);color:var(--text);padding-block:.7rem;border-block:6px double var(--line);margin-block-end:clamp(2rem,8vh,4.5rem)}
 .site img{margin-inline:auto}

@@ -62,7 +62,8 @@ export const harbour: Look = {
   button: { radius: 40, border: 0, padding: 12, shadow: 'none', width: 'auto' },
   gradient: undefined,
   drawing,
-  css: `
+  css: '',
+  drawingCss: `
 .art svg{position:absolute;inset-inline:0;inset-block-end:0;width:100%;height:100%}
 .far{fill:var(--shade)}.land,.hull{fill:var(--shape)}.tower,.sail{fill:var(--text)}.lamp{fill:var(--glow)}.beam{fill:var(--glow);opacity:.26}.off{fill:var(--shape)}
 .sun{fill:var(--text);opacity:.4}

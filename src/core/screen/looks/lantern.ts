@@ -63,7 +63,8 @@ export const lantern: Look = {
   button: { radius: 14, border: 0, padding: 14, shadow: 'none', width: 'auto' },
   gradient: 165,
   drawing,
-  css: `
+  css: '',
+  drawingCss: `
 .art{background:none}
 .art svg{position:absolute;inset-inline-end:0;inset-block:0;height:100%;width:46%}
 [dir=rtl] .art svg{transform:scaleX(-1)}

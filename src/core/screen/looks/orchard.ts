@@ -61,7 +61,8 @@ export const orchard: Look = {
   button: { radius: 18, border: 0, padding: 13, shadow: 'none', width: 'full' },
   gradient: undefined,
   drawing,
-  css: `
+  css: '',
+  drawingCss: `
 .art svg{width:100%;height:100%}
 .leaf{fill:var(--shade)}.other{fill:var(--shape)}.pear{fill:var(--glow)}.stem{fill:none;stroke:var(--shape);stroke-width:4;stroke-linecap:round}`.trim(),
 };

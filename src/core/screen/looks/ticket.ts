@@ -61,10 +61,9 @@ export const ticket: Look = {
   button: { radius: 6, border: 0, padding: 12, shadow: 'none', width: 'auto' },
   gradient: undefined,
   drawing,
-  css: `
+  css: 'h1{text-transform:uppercase;letter-spacing:-.005em;line-height:1}:lang(de) h1{hyphens:auto}',
+  drawingCss: `
 body{grid-template:auto auto/minmax(0,1fr);align-content:center;justify-items:stretch}
-h1{text-transform:uppercase;letter-spacing:-.005em;line-height:1}
-:lang(de) h1{hyphens:auto}
 .art{position:relative;inset:auto;height:6rem;overflow:visible;border-radius:var(--card-radius) var(--card-radius) 0 0;border-block-end:3px dashed var(--page)}
 .art::before,.art::after{content:"";position:absolute;width:1.75rem;height:1.75rem;border-radius:50%;background:var(--page);inset-block-end:-.95rem;z-index:1}
 .art::before{inset-inline-start:-.9rem}.art::after{inset-inline-end:-.9rem}
