@@ -2,6 +2,7 @@
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
+import { benchScreens } from './screens.js';
 import { benchSections } from './sections.js';
 import { benchServing } from './serving.js';
 import { benchSpellings } from './spellings.js';
@@ -11,6 +12,7 @@ const benches = {
   decision: benchDecision,
   start: benchStart,
   guessing: benchGuessing,
+  screens: benchScreens,
   sections: benchSections,
   serving: benchServing,
   spellings: benchSpellings,

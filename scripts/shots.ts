@@ -1,7 +1,8 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import { mkdir, readFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
 import { launch, freshPage } from '../test/support/browser.js';
 import { dorlin, repository, running } from '../test/support/command-line.js';
 
@@ -16,6 +17,7 @@ await page.goto('/');
 await page.screenshot({ path: `${folder}/demo-start.png` });
 await page.goto('/members/log');
 await page.screenshot({ path: `${folder}/screen-ask.png` });
+await page.goto('/public-nights');
 await page.unlock('plover-kettle');
 await page.screenshot({ path: `${folder}/screen-wrong.png` });
 
@@ -96,6 +98,20 @@ await terminal('explain', [
   "explain '/contact;x'",
   'explain /members/%2e%2e/contact',
 ]);
+// Of another terminal, while the policy is edited.
+const sheetFile = join(tmpdir(), 'dorlin-looks.html');
+await dorlin(`${repository}/examples/observatory`, ['screen', 'sheet', sheetFile, '--scheme', 'light']); // prettier-ignore
+const looks = await browser.newPage({ viewport: { width: 1720, height: 800 } });
+await looks.goto(`file://${sheetFile}`);
+await looks.screenshot({ path: `${folder}/looks.png`, fullPage: true });
+await looks.close();
+const preview = await running(`${repository}/examples/observatory`, ['screen', 'preview', 'press', '--port', '4289']); // prettier-ignore
+const shown = await browser.newPage({ viewport: { width: 1660, height: 800 } });
+await shown.goto(preview.url);
+await shown.waitForTimeout(800);
+await shown.screenshot({ path: `${folder}/preview.png`, fullPage: true });
+await shown.close();
+await preview.end();
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
 await terminal(
@@ -104,6 +120,13 @@ await terminal(
   copy,
 );
 await terminal('journal', ['journal --lines 6'], copy);
+const pale = join(copy, 'pale.yaml');
+const written = await readFile(join(copy, 'dorlin.yaml'), 'utf8');
+await writeFile(
+  pale,
+  written.replace('look: gazette', "look: gazette\n    colors: { light: { soft: '#a39a86' } }"),
+);
+await terminal('screen-check', ['screen check press --policy pale.yaml'], copy);
 // A few slips, to be found.
 await dorlin(copy, ['lock', 'members', '/abuot/', '--draft']);
 await dorlin(copy, ['lock', 'members', '/about/', '/events', '--draft']);

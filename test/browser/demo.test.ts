@@ -47,7 +47,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
   test('a folder: a page deep in it first, wrong, then right, onto the very page asked for', async () => {
     const page = await fresh();
     await page.goto('/members/rota?from=mail');
-    assert.equal(await page.heading(), 'This page is locked');
+    assert.equal(await page.heading(), 'Members’ evening log');
     await page.unlock('plover-kettle-amber-doom');
     const alert = page.getByRole('alert');
     assert.match(await alert.innerText(), /That is not the password/);
@@ -140,7 +140,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     await page.goto('/members/log');
     await page.unlock(password('k3v9'));
     await page.goto('/quiz/answers');
-    assert.equal(await page.heading(), 'This page is locked');
+    assert.equal(await page.heading(), 'For teachers');
     await page.unlock(password('s7qa'));
     assert.equal(await page.heading(), 'Quiz answers');
     await page.goto('/members/log');
@@ -174,7 +174,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     await office.goto('/public-nights');
     assert.equal(await office.heading(), 'Public nights');
     await office.goto('/members/log');
-    assert.equal(await office.heading(), 'This page is locked');
+    assert.equal(await office.heading(), 'Members’ evening log');
   });
 
   test('people who sign in are let in by role or by name, and are strangers once signed out', async () => {
@@ -258,7 +258,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     assert.match(await (await reader(password('f3ed'))).text(), /A lost comet/);
     const page = await fresh();
     assert.equal((await page.goto(feed))?.status(), 403);
-    assert.equal(await page.heading(), 'This page is locked');
+    assert.equal(await page.heading(), 'Under embargo');
   });
 
   test('its dates are ahead of today, and its owner can ask about the days after them', async () => {
@@ -281,19 +281,19 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     await page.goto('/events');
     await page.unlock(password('op27'));
     const section = page.locator('#night-walk');
-    assert.match(await section.innerText(), /This part is locked/);
+    assert.match(await section.innerText(), /Where do we meet\?/);
     assert.doesNotMatch(await page.content(), /ninth boundary stone/);
     const { violations } = await new AxeBuilder({ page }).analyze();
     assert.deepEqual(
       violations.map(({ id }) => id),
       [],
     );
-    await section.getByLabel('Password').fill('nine stones');
+    await section.locator('input').fill('nine stones');
     await page.keyboard.press('Enter');
     await section.getByText('That is not the password').waitFor();
     await page.evaluate(() => Object.assign(window, { notReloaded: true }));
-    await section.getByLabel('Password').fill(password('nw6k'));
-    await section.getByRole('button', { name: 'Open it' }).click();
+    await section.locator('input').fill(password('nw6k'));
+    await section.getByRole('button', { name: 'Show me' }).click();
     await section.getByText('ninth boundary stone').waitFor();
     assert.equal(await page.evaluate('window.notReloaded'), true);
     const width = await section
@@ -345,7 +345,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
         : { violations: [] };
       assert.deepEqual(violations, []);
       await bar.getByRole('button', { name: 'See it as the public does' }).click();
-      assert.equal(await page.heading(), 'This page is locked');
+      assert.equal(await page.heading(), 'The new dome is being fitted');
       await page.goto('/contact');
       await bar.getByRole('button', { name: 'Back to your own view' }).click();
       await page.goto('/public-nights');
@@ -454,7 +454,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     assert.equal(exitCode, 0);
     await until(async () => (await old.request.get('/members/rota')).status() === 403);
     await old.goto('/members/rota');
-    assert.equal(await old.heading(), 'This page is locked');
+    assert.equal(await old.heading(), 'Members’ evening log');
     await old.unlock(password('h8tz'));
     assert.match(await old.getByRole('alert').innerText(), /not the password/);
     await current.goto('/members/rota');

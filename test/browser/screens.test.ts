@@ -122,14 +122,14 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     await page.evaluate(
       await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'),
     );
-    const judge = async (html: string) =>
-      (await page.evaluate(`(async () => {
+    const judge = (html: string) =>
+      page.evaluate<string[]>(`(async () => {
         const { documentElement } = new DOMParser().parseFromString(${JSON.stringify(html)}, 'text/html');
         document.replaceChild(document.adoptNode(documentElement), document.documentElement);
         const { violations } = await axe.run(document, { resultTypes: ['violations'] });
         const faults = violations.flatMap(({ id, nodes }) => nodes.map(({ html }) => id + ' ' + html));
         return document.documentElement.scrollWidth > innerWidth ? [...faults, 'scrolls'] : faults;
-      })()`)) as string[];
+      })()`);
     const [english] = screenLanguages(['en']);
     const [arabic] = screenLanguages(['ar']);
     for (const colorScheme of ['light', 'dark'] as const) {

@@ -61,7 +61,7 @@ export async function running(folder: string, words: readonly string[]) {
   const { child, printed, onPrinted, end } = following(folder, words);
   const url = await new Promise<string>((resolve, reject) => {
     onPrinted((text) => {
-      const found = /http:\/\/localhost:(\d+)\//.exec(text);
+      const found = /http:\/\/(?:localhost|127\.0\.0\.1):(\d+)\//.exec(text);
       // The line is whole when the one after it has come.
       if (found && text.includes('Ctrl-C')) resolve(`http://127.0.0.1:${found[1] ?? ''}`);
     });

@@ -25,7 +25,8 @@ const between = (least: number, most: number, unit = 'pixels') =>
   z
     .number({ error: `write a number of ${unit}, from ${least} to ${most}` })
     .min(least, { error: `at least ${least} ${unit}` })
-    .max(most, { error: `at most ${most} ${unit}` });
+    .max(most, { error: `at most ${most} ${unit}` })
+    .meta({ description: `${least} to ${most} ${unit}.` });
 
 const share = between(0, 1, 'parts of one');
 
@@ -52,10 +53,17 @@ const fontFile = z.strictObject({
   style: z.enum(['normal', 'italic']).default('normal'),
 });
 
-const shadow = z.enum(keysOf(shadows));
-const width = z.union([z.enum(['full', 'auto']), between(120, 640)], {
-  error: 'write `full`, `auto` or a number of pixels, from 120 to 640',
-});
+const shadow = z
+  .enum(keysOf(shadows))
+  .meta({ description: `One of ${keysOf(shadows).join(', ')}.` });
+
+const position = z.enum(positions).meta({ description: `One of ${positions.join(', ')}.` });
+
+const width = z
+  .union([z.enum(['full', 'auto']), between(120, 640)], {
+    error: 'write `full`, `auto` or a number of pixels, from 120 to 640',
+  })
+  .meta({ description: '`full`, `auto`, or 120 to 640 pixels.' });
 
 const css = z
   .string()
@@ -67,6 +75,7 @@ const css = z
     error: 'a screen asks nothing of other sites: only `data:` and paths of this site in `url()`',
   });
 
+/** How many letters each text may have. */
 export const textKeys = {
   heading: 80,
   message: 400,
@@ -93,7 +102,12 @@ export type TextKey = keyof typeof textKeys;
 
 const text = z.strictObject(
   Object.fromEntries(
-    keysOf(textKeys).map((key) => [key, texts(textKeys[key]).optional()]),
+    keysOf(textKeys).map((key) => [
+      key,
+      texts(textKeys[key])
+        .optional()
+        .meta({ description: `At most ${textKeys[key]} letters.` }),
+    ]),
   ) as Record<TextKey, z.ZodOptional<ReturnType<typeof texts>>>,
 );
 
@@ -152,7 +166,7 @@ export const screenSchema = z
         border: between(0, 12).optional(),
         shadow: shadow.optional(),
         opacity: share.optional().meta({ description: '0 is clear, 1 hides what is behind.' }),
-        position: z.enum(positions).optional(),
+        position: position.optional(),
       })
       .prefault({}),
     field: z
@@ -179,9 +193,11 @@ export const screenSchema = z
           description: 'From the color `page` to `pageEnd`, in this direction; 180 is downwards.',
         }),
         picture: picture({}).shape.picture.optional(),
-        fit: z.enum(['cover', 'contain', 'own']).optional(),
-        position: z.enum(positions).optional(),
-        repeat: z.boolean().optional(),
+        fit: z.enum(['cover', 'contain', 'own']).optional().meta({
+          description: '`cover`, `contain`, or its `own` size.',
+        }),
+        position: position.optional(),
+        repeat: z.boolean().optional().meta({ description: 'Whether it is laid like tiles.' }),
         overlay: share.optional().meta({
           description: 'How much of the color `page` lies over the picture.',
         }),
@@ -193,7 +209,7 @@ export const screenSchema = z
         z.strictObject({
           picture: picture({}).shape.picture,
           alt: texts(200, 0).default(''),
-          position: z.enum(positions).default('center'),
+          position: position.default('center'),
         }),
       ])
       .optional()
