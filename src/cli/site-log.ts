@@ -88,6 +88,8 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
       if (asJson) json(event);
       else if (event.type === 'failed') {
         line(paint.red('failed, so nobody was let in:'), printable(event.message));
+      } else if (event.type === 'request-failed') {
+        line(...entryWords(event), printable(event.message));
       } else line(...entryWords(eventAsEntry(event)), paint.dim(event.address));
     },
     onJournalFailed(problem) {

@@ -55,6 +55,10 @@ export const errorTable = {
     means: 'Letters are to be sent, and no mail server is named.',
     mend: 'Write `mail:` with `from:` and `server:` in the policy, or set `DORLIN_SMTP`.',
   },
+  'mail-failed': {
+    means: 'A mail server did not take a letter.',
+    mend: 'See whether `mail.server` or `DORLIN_SMTP` is right, and what the server’s own log says.',
+  },
   'screen-unknown': {
     means: 'No screen has that name.',
     mend: 'Run `dorlin screen list` to see the screens and the looks.',

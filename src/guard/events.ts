@@ -22,7 +22,8 @@ export type GuardEvent = {
   /** A page does not have the section that the policy locks in it; the whole page is shut. */
   | { readonly type: 'section-missing'; readonly lock: string; readonly id: string }
   /** A visitor left an address, and was sent a letter or could not be. */
-  | { readonly type: 'requested' | 'request-failed'; readonly lock: string }
+  | { readonly type: 'requested'; readonly lock: string }
+  | { readonly type: 'request-failed'; readonly lock: string; readonly message: string }
   | { readonly type: 'left' | 'dead-link' }
   | { readonly type: 'refused'; readonly refusal: string }
   | { readonly type: 'failed'; readonly message: string }

@@ -33,7 +33,10 @@ export async function answerRequest(context: GuardContext): Promise<Verdict> {
   const lock = policy.locks.get(fields.get('lock') ?? '');
   const to = placeOf(context, lock, safeTarget(fields.get('to')));
   const request = lock?.request;
-  if (lock === undefined || request === undefined || !lock.enabled || !isWithin(lock.window, now)) {
+  // Where no screen is shown, there was nothing to ask on.
+  const hasScreen = lock?.outsiders === 'screen' || lock?.outsiders === 'closed';
+  const isOn = hasScreen && lock.enabled && isWithin(lock.window, now);
+  if (lock === undefined || request === undefined || !isOn) {
     return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
   }
   const address = (fields.get('address') ?? '').trim();
@@ -42,10 +45,12 @@ export async function answerRequest(context: GuardContext): Promise<Verdict> {
   if ((fields.get(trapField) ?? '') !== '') return sent(context, at);
   if (address.length > 254 || !mailbox.test(address)) return faulty(context, at, 'address');
   if (fields.get('consent') !== 'on') return faulty(context, at, 'consent');
-  if (options.requests === undefined || !isWithin(request.opener.window, now)) {
-    tell(context, { type: 'request-failed', lock: lock.name });
+  const failed = (message: string) => {
+    tell(context, { type: 'request-failed', lock: lock.name, message });
     return faulty(context, at, 'failed');
-  }
+  };
+  if (options.requests === undefined) return failed('nothing was given to send letters with');
+  if (!isWithin(request.opener.window, now)) return failed('what is to be sent does not count now');
   const counted = await countRequest(context, lock, address);
   if (counted.isAllowed === 'not-again') return sent(context, at);
   if (counted.isAllowed === 'no') {
@@ -60,12 +65,11 @@ export async function answerRequest(context: GuardContext): Promise<Verdict> {
   const moment = new Date(now * 1000).toISOString();
   try {
     await options.requests.send(await letterFor(context, request, at));
-  } catch {
-    // The address is no use to the visitor's next try, so that is not held against them.
-    await counted.giveBack();
+  } catch (error) {
+    // No letter has gone there. The visitor's tries go on counting: the next may fail as well.
+    await counted.giveBackAddress();
     await keep(context, { at: moment, ...entry, sent: false });
-    tell(context, { type: 'request-failed', lock: lock.name });
-    return faulty(context, at, 'failed');
+    return failed(error instanceof Error ? error.message : 'unknown');
   }
   await keep(context, { at: moment, ...entry, sent: true });
   tell(context, { type: 'requested', lock: lock.name });
@@ -134,7 +138,7 @@ async function letterFor(
 }
 
 type Counted =
-  | { readonly isAllowed: 'yes'; readonly giveBack: () => Promise<void> }
+  | { readonly isAllowed: 'yes'; readonly giveBackAddress: () => Promise<void> }
   | { readonly isAllowed: 'not-again' }
   | { readonly isAllowed: 'no'; readonly waitSeconds: number };
 
@@ -145,27 +149,23 @@ async function countRequest(context: GuardContext, lock: Lock, address: string):
   const { mail } = standing.policy;
   if (mail === undefined) return { isAllowed: 'no', waitSeconds: 3600 };
   const at = `${standing.audience}\n${lock.name}\nrequest `;
-  const wanted: { key: string; budget: Budget; isOfAddress?: true }[] = [
+  const general: { key: string; budget: Budget }[] = [
     { key: `${at}visitor ${visitorKey(addressOf(context))}`, budget: mail.perVisitor },
     { key: `${at}all`, budget: mail.perLock },
-    // Counters may be shared and kept, so they need not know addresses.
-    { key: `${at}to ${hashOf(address.toLowerCase())}`, budget: mail.perAddress, isOfAddress: true },
   ];
-  const taken: typeof wanted = [];
-  const giveBack = async () => {
-    for (const { key, budget } of taken) await counters.giveBack(key, budget);
-  };
-  for (const one of wanted) {
-    const { isAllowed, waitSeconds } = await counters.take(one.key, one.budget);
-    if (!isAllowed) {
-      // Asking twice counts for the visitor, or addresses could be sent letters without end.
-      if (one.isOfAddress === true) return { isAllowed: 'not-again' };
-      await giveBack();
-      return { isAllowed: 'no', waitSeconds };
-    }
-    taken.push(one);
+  for (const [position, { key, budget }] of general.entries()) {
+    const { isAllowed, waitSeconds } = await counters.take(key, budget);
+    if (isAllowed) continue;
+    for (const taken of general.slice(0, position))
+      await counters.giveBack(taken.key, taken.budget);
+    return { isAllowed: 'no', waitSeconds };
   }
-  return { isAllowed: 'yes', giveBack };
+  // Counters may be shared and kept, so they need not know addresses. Asking twice has counted for
+  // the visitor by now, or an address could be tried without end.
+  const key = `${at}to ${hashOf(address.toLowerCase())}`;
+  const { isAllowed } = await counters.take(key, mail.perAddress);
+  if (!isAllowed) return { isAllowed: 'not-again' };
+  return { isAllowed: 'yes', giveBackAddress: () => counters.giveBack(key, mail.perAddress) };
 }
 
 function sent(context: GuardContext, { lock, to, address }: Asked): Verdict {

@@ -72,6 +72,8 @@ export async function previewScreens(
         'content-type': `${type}; charset=utf-8`,
         'cache-control': 'no-store',
         'x-content-type-options': 'nosniff',
+        // As for visitors, nothing is asked of elsewhere.
+        'content-security-policy': "default-src 'self' data:; style-src 'unsafe-inline'",
       });
       response.end(body);
     };

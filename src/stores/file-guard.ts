@@ -9,7 +9,7 @@ import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
-import { requestDesk } from './mail.js';
+import { mailServer, requestDesk } from './mail.js';
 import { refusalDelay } from './refusal-delay.js';
 import { tokenKeysFrom } from './token-keys.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
@@ -29,7 +29,7 @@ export interface FileGuard extends Guard {
  *
  * @param file - the path of the policy, usually `dorlin.yaml`
  * @param options - what to be told of, and, for tests, other ports
- * @throws DorlinError `policy-missing`, `policy-invalid`, `secret-weak`
+ * @throws DorlinError `policy-missing`, `policy-invalid`, `secret-weak`, `mail-missing`
  *
  * @example
  * const guard = await guardFromFile('dorlin.yaml');
@@ -49,6 +49,10 @@ export async function guardFromFile(
   const journal = fileJournal(file, followed.current, options.onJournalFailed, clock);
   const queue = hashingQueue();
   try {
+    const { mail, locks } = followed.current();
+    const sends = [...locks.values()].some(({ request }) => request !== undefined);
+    // Told at the start, not when the first visitor asks.
+    if (mail !== undefined && sends && options.sendLetter === undefined) mailServer(mail);
     const keys = await openKeys(file);
     const guard = createGuard({
       policy: followed.current,

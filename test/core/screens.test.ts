@@ -106,6 +106,11 @@ describe('whatever stands in a text or an address stays text', () => {
   });
 });
 
+test('line ends in extra CSS do not part the style from its hash', () => {
+  const { style } = screenOf({ css: 'p{\r\ncolor:red\r}\0' });
+  assert.doesNotMatch(style, /[\r\0]/);
+});
+
 describe('every language has every word, and says spans of time', () => {
   for (const [tag, span] of [
     ['en', '30 days'],

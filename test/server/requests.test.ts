@@ -155,6 +155,8 @@ describe('a visitor who leaves an address', () => {
     assert.equal(answer.status, 503);
     assert.match(await answer.text(), /role="alert">The letter could not be sent/);
     assert.equal((await listed()).at(-1)?.['sent'], false);
+    const told = running.events.at(-1);
+    assert.match(told?.type === 'request-failed' ? told.message : '', /did not take a letter: EMESSAGE 451/); // prettier-ignore
     mail.state.refuses = false;
     assert.equal((await send({ address: 'oona@c.example' })).status, 200);
     assert.deepEqual(mail.letters.at(-1)?.to, ['oona@c.example']);
@@ -208,6 +210,20 @@ test('an entry link may be sent instead, and the list be CSV that no spreadsheet
       mail.server.close(closed);
     });
   }
+});
+
+test('a hidden lock is not told apart by asking there, and a site that cannot send does not start', async () => {
+  const hidden = { ...schools, outsiders: 'not-found' };
+  const rests = rest(request, { server: 'smtp://127.0.0.1:1' });
+  const running = await runSite(
+    { 'pack.html': 'x' },
+    await policyText({ schools: hidden }, site, rests),
+  );
+  const body = new URLSearchParams({ lock: 'schools', address: 'x@c.example', consent: 'on' });
+  const answer = await fetch(`${running.url}/_dorlin/request`, { method: 'POST', body, redirect: 'manual' }); // prettier-ignore
+  assert.equal(answer.status, 303);
+  await running.close();
+  await assert.rejects(async () => runSite({}, await policyText({ schools }, site, rest(request, {}))), { code: 'mail-missing' }); // prettier-ignore
 });
 
 test('a policy that cannot send what a screen promises is refused', async () => {

@@ -19,9 +19,12 @@ export function screenStyle(design: Design): string {
     closing,
     design.ownCss,
   ];
-  // A style element ends at the first `</style`, wherever that stands (HTML standard 13.2.5.4).
+  // A style element ends at the first `</style`, wherever that stands (HTML standard 13.2.5.4); and
+  // line ends are made one before a browser compares hashes (13.2.3.5).
   return parts
     .join('\n')
+    .replace(/\r\n?/g, '\n')
+    .replaceAll('\0', '')
     .replace(/<\/(?=style)/gi, '<\\/')
     .trim();
 }
