@@ -112,6 +112,7 @@ await shown.waitForTimeout(800);
 await shown.screenshot({ path: `${folder}/preview.png`, fullPage: true });
 await shown.close();
 await preview.end();
+await terminal('matrix', ['explain --matrix']);
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
 await terminal(

@@ -6,6 +6,10 @@ import { isAddressRange } from '../core/bypass/address.js';
 import type { Visitor } from '../core/bypass/bypass.js';
 import { DorlinError } from '../core/errors.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
+import { matrixOf, namedTargets } from '../core/explain/matrix.js';
+import { outsiderOutcome, type Outcome } from '../core/explain/outcome.js';
+import { isWithin } from '../core/windows/window.js';
+import { playVisit } from '../stores/play-visit.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { loadPolicy } from '../stores/policy-file.js';
@@ -21,12 +25,17 @@ interface ExplainOptions extends CommonOptions {
   readonly role?: readonly string[];
   readonly signedIn?: boolean;
   readonly at?: string;
+  readonly matrix?: boolean;
 }
 
 export function command(summary: string): Command {
   return makePolicyCommand('explain', summary, 'dorlin explain /members/handbook.pdf')
-    .usage('URL [options]')
-    .argument('<url>', 'an address of the site, as a path or whole')
+    .usage('URL… [options]')
+    .argument('[url...]', 'an address of the site, as a path or whole; with --matrix several')
+    .option(
+      '--matrix',
+      'what every kind of visitor gets, at these addresses or at all that the policy names',
+    )
     .option('--password-stdin', 'for a visitor who typed the password on standard input')
     .option('--from <address>', 'for a visitor from this address')
     .option('--person <name>', 'for this person, signed in')
@@ -36,9 +45,19 @@ export function command(summary: string): Command {
     .action(explain);
 }
 
-async function explain(url: string, options: ExplainOptions): Promise<void> {
+async function explain(urls: readonly string[], options: ExplainOptions): Promise<void> {
   const policy = await loadPolicy(options.policy);
   const now = momentOf(options.at, policy.site.timeZone);
+  if (options.matrix === true) {
+    explainMatrix(policy, urls, now, options.json === true);
+    return;
+  }
+  const [url] = urls;
+  if (url === undefined || urls.length > 1) {
+    throw new DorlinError('call-wrong', 'One address is explained at a time.', {
+      mend: 'Name one, such as `dorlin explain /members/`; or several with `--matrix`.',
+    });
+  }
   const target = url.replace(/#.*$/s, '') || '/';
   const tries = options.passwordStdin === true ? await tryPassword(policy, now) : undefined;
   const because: Reason[] = [];
@@ -53,6 +72,7 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
     { passes, visit: thisVisit, visitor, now },
     because,
   );
+  const verdict = await playVisit(policy, { target, visitor, passes, visit: thisVisit, now });
   if (options.json === true) {
     printJson({
       url,
@@ -62,7 +82,10 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
       opensWithPassword: passes.map(({ l }) => l),
       reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
       section,
+      openers: openersOf(decision, now),
       answer: answerOf(decision),
+      status: verdict.status ?? null,
+      headers: verdict.headers,
     });
     return;
   }
@@ -89,7 +112,95 @@ async function explain(url: string, options: ExplainOptions): Promise<void> {
     );
   }
   print();
+  const openers = openersOf(decision, now);
+  if (openers.length > 0) {
+    print(paint.bold('What would open it'));
+    print(
+      columns(
+        openers.map(({ lock, kind, label, standing }) => [
+          lock,
+          `${kind} “${label}”`,
+          standing === 'counts' ? paint.green('counts') : paint.yellow(standing),
+        ]),
+      ),
+    );
+    print();
+  }
   print(`Answer: ${answerOf(decision)}`);
+  const headers = Object.entries(verdict.headers).flatMap(([name, value]) =>
+    [value].flat().map((one) => [name, shortened(one)]),
+  );
+  if (headers.length > 0) print(paint.dim(columns(headers)));
+}
+
+/** Headers are for reading here; what is long in them is seldom what one looks for. */
+const shortened = (text: string) => (text.length > 96 ? `${text.slice(0, 95)}…` : text);
+
+/** What opens the locks that shut an address, and whether it counts at that moment. */
+function openersOf(decision: Decision, now: number) {
+  if (decision.kind !== 'shut') return [];
+  return decision.locks.flatMap((lock) => {
+    const links = new Set(lock.links.map(({ id }) => id));
+    const imported = new Set(lock.importedUsers.map(({ id }) => id));
+    return [...lock.openers.values()].map(({ id, label, window }) => ({
+      lock: lock.name,
+      kind: links.has(id) ? 'link' : imported.has(id) ? 'imported user' : 'password',
+      id,
+      label,
+      standing: isWithin(window, now)
+        ? ('counts' as const)
+        : window.from !== undefined && now < window.from
+          ? ('not yet' as const)
+          : ('ended' as const),
+    }));
+  });
+}
+
+/** `--matrix`: places × kinds of visitor. */
+function explainMatrix(
+  policy: Policy,
+  urls: readonly string[],
+  now: number,
+  asJson: boolean,
+): void {
+  const targets = urls.map((url) => url.replace(/#.*$/s, '') || '/');
+  const { kinds, rows } = matrixOf(
+    policy,
+    targets.length > 0 ? targets : namedTargets(policy),
+    now,
+  );
+  const names = kinds.map(({ name }) => name);
+  if (asJson) {
+    printJson({
+      kinds: names,
+      rows: rows.map(({ target, outcomes }) => ({
+        target,
+        gets: Object.fromEntries(names.map((name, at) => [name, outcomes[at]])),
+      })),
+    });
+    return;
+  }
+  // One kind a column, its name in two lines: the table stays narrow.
+  const heads = names.map((name) => name.replace(' ', '\n'));
+  print(
+    columns([
+      ['', ...heads.map((head) => paint.bold(head))],
+      ...rows.map(({ target, outcomes }) => [paint.bold(target), ...outcomes.map(outcomeCell)]),
+    ]),
+  );
+}
+
+function outcomeCell(outcome: Outcome): string {
+  switch (outcome) {
+    case 'open':
+      return paint.dim('open');
+    case 'let-in':
+      return paint.green('let in');
+    case 'sent-away':
+      return paint.yellow('sent away');
+    default:
+      return paint.yellow(outcome);
+  }
 }
 
 /** How the section stands that an address names behind `#`, where the policy locks one. */
@@ -122,7 +233,7 @@ function visitorOf({ from, person, role = [], signedIn }: ExplainOptions): Visit
 }
 
 /** The mark of the visit that is played here. */
-const thisVisit = 'explain';
+const thisVisit = 'explained-by-the-owner';
 
 /** A pass for every lock that the password opens. */
 async function tryPassword(policy: Policy, now: number): Promise<{ passes: Pass[] }> {
@@ -179,15 +290,21 @@ function answerOf(decision: Decision): string {
 }
 
 /** What an outsider gets, in words. */
-function outsiderWords({ outsiders, passwords, basic }: Lock, names: string): string {
-  if (basic === 'always') return `401, and the browser’s own prompt for ${names}`;
-  if (typeof outsiders !== 'string') return `302, sent to ${outsiders.redirect}`;
-  if (outsiders === 'not-found') return 'the site’s own answer to what is not there';
-  if (outsiders === 'closed') return `503, the screen of ${names}, closed`;
-  const tools = basic ? '; 401 with a challenge for what is no browser' : '';
-  return passwords.length > 0
-    ? `403, the screen of ${names} asking for its password${tools}`
-    : `403, the screen of ${names}, closed${tools}`;
+function outsiderWords(lock: Lock, names: string): string {
+  const { outsiders, basic } = lock;
+  const tools = basic === true ? '; 401 with a challenge for what is no browser' : '';
+  switch (outsiderOutcome(lock)) {
+    case 'prompted':
+      return `401, and the browser’s own prompt for ${names}`;
+    case 'sent-away':
+      return `302, sent to ${typeof outsiders === 'string' ? '' : outsiders.redirect}`;
+    case 'hidden':
+      return 'the site’s own answer to what is not there';
+    case 'asked':
+      return `403, the screen of ${names} asking for its password${tools}`;
+    default:
+      return `${outsiders === 'closed' ? 503 : 403}, the screen of ${names}, closed${tools}`;
+  }
 }
 
 const locksOf = (decision: Decision) =>

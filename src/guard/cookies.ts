@@ -176,3 +176,7 @@ function longestRemaining(
   });
   return remaining.length === 0 ? undefined : Math.max(...remaining);
 }
+
+/** The request header `Cookie` of a browser on https with these passes, in this visit. */
+export const passCookies = (bundle: string, visit: string) =>
+  `${secureNames.passes}=${bundle}; ${secureNames.visit}=${visit}`;

@@ -295,6 +295,39 @@ describe('passwords', () => {
     assert.match(await fails('password', 'show', 'members'), /cannot be looked up[^]*rotate/);
     assert.match(await run('password', 'list', 'members'), /only its hash is here/);
   });
+  test('explain tells what would open it, and the very headers of the answer', async () => {
+    await typed('plover kettle', 'password', 'add', 'members');
+    const told = await json('explain', '/members/log');
+    const [opener] = told['openers'] as Record<string, unknown>[];
+    assert.deepEqual([opener?.['lock'], opener?.['kind'], opener?.['standing']], ['members', 'password', 'counts']); // prettier-ignore
+    assert.equal(told['status'], 403);
+    const headers = told['headers'] as Record<string, string>;
+    assert.equal(headers['cache-control'], 'no-store');
+    assert.match(
+      headers['content-security-policy'] ?? '',
+      /^default-src 'none'; style-src 'sha256-/,
+    );
+    const known = await typed('plover kettle', 'explain', '/members/log', '--json');
+    const { status, headers: letIn } = JSON.parse(known.stdout) as { status: unknown; headers: Record<string, string> }; // prettier-ignore
+    assert.deepEqual([status, letIn['cache-control']], [null, 'private, no-store']);
+    assert.match(await fails('explain'), /One address is explained at a time/);
+  });
+
+  test('explain --matrix tells what each kind of visitor gets', async () => {
+    await typed('plover kettle', 'password', 'add', 'members');
+    const { kinds, rows } = (await json('explain', '--matrix', '/members/log', '/', '/a/../b')) as unknown as { kinds: string[]; rows: { target: string; gets: Record<string, string> }[] }; // prettier-ignore
+    assert.deepEqual(kinds.slice(0, 2), ['stranger', 'opened members']);
+    assert.deepEqual(
+      rows.map(({ target, gets }) => [target, gets['stranger'], gets['opened members']]),
+      [
+        ['/members/log', 'asked', 'let-in'],
+        ['/', 'open', 'open'],
+        ['/a/../b', 'refused', 'refused'],
+      ],
+    );
+    assert.match(await run('explain', '--matrix'), /stranger[^]*\/members\/ +asked +let in/);
+  });
+
   test('explain says why, also for somebody with a password', async () => {
     await typed('plover kettle', 'password', 'add', 'members');
     assert.match(

@@ -108,3 +108,14 @@ export function addressBits(range: string): {
   const near = ['loopback', 'private', 'linkLocal', 'uniqueLocal'];
   return { kind: address.kind(), bits, isNear: near.includes(address.range()) };
 }
+
+/** The first address of a range, of those that {@link isAddressRange} takes. */
+export function firstAddress(range: string): string {
+  if (!range.includes('/')) return range;
+  const [address] = ipaddr.parseCIDR(range);
+  const network =
+    address.kind() === 'ipv4'
+      ? ipaddr.IPv4.networkAddressFromCIDR(range)
+      : ipaddr.IPv6.networkAddressFromCIDR(range);
+  return network.toString();
+}

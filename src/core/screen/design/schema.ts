@@ -65,6 +65,17 @@ const width = z
   })
   .meta({ description: '`full`, `auto`, or 120 to 640 pixels.' });
 
+/** What a field and a button have alike. */
+const control = z
+  .strictObject({
+    radius: between(0, 40).optional(),
+    border: between(0, 6).optional(),
+    padding: between(6, 28).optional(),
+    shadow: shadow.optional(),
+    width: width.optional(),
+  })
+  .prefault({});
+
 const css = z
   .string()
   .max(20_000)
@@ -169,24 +180,8 @@ export const screenSchema = z
         position: position.optional(),
       })
       .prefault({}),
-    field: z
-      .strictObject({
-        radius: between(0, 40).optional(),
-        border: between(0, 6).optional(),
-        padding: between(6, 28).optional(),
-        shadow: shadow.optional(),
-        width: width.optional(),
-      })
-      .prefault({}),
-    button: z
-      .strictObject({
-        radius: between(0, 40).optional(),
-        border: between(0, 6).optional(),
-        padding: between(6, 28).optional(),
-        shadow: shadow.optional(),
-        width: width.optional(),
-      })
-      .prefault({}),
+    field: control,
+    button: control,
     background: z
       .strictObject({
         gradient: between(0, 360, 'degrees').optional().meta({
