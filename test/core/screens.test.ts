@@ -162,6 +162,7 @@ test('an owner’s texts are those of the language, else built in; others say wh
   assert.match(shown('de'), /<h1>Diese Seite ist verschlossen<\/h1>/);
   assert.match(shown('pt'), />Entrar<\/button>/);
   assert.match(shown('de'), /<p class="hint" lang="en">Members know it\.<\/p>/);
+  assert.match(shown('ar'), /<p class="hint" lang="en" dir="ltr">Members know it\.<\/p>/);
   assert.match(shown('en-GB'), /<p class="hint">Members know it\.<\/p>/);
 });
 

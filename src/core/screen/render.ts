@@ -63,9 +63,9 @@ function headingOf(view: ScreenView): { readonly heading: Said; readonly message
     case 'closed':
       return { heading: say('closedHeading'), message: say('closedMessage') };
     case 'sent': {
-      const { text, language: other } = say('sentMessage');
-      const filled = text.replace('{address}', () => view.sentTo ?? '');
-      return { heading: say('sentHeading'), message: { text: filled, language: other } };
+      const message = say('sentMessage');
+      const text = message.text.replace('{address}', () => view.sentTo ?? '');
+      return { heading: say('sentHeading'), message: { ...message, text } };
     }
     case 'enter':
       return { heading: builtIn(words.enterHeading), message: builtIn(words.enterMessage) };

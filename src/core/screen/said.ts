@@ -1,7 +1,7 @@
 import type { TextKey } from './design/schema.js';
 import type { Texts } from './design/parts.js';
 import { escapeHtml } from './html.js';
-import { primaryTag, type ScreenLanguage } from './languages.js';
+import { direction, primaryTag, type ScreenLanguage } from './languages.js';
 import type { Screen } from './screen.js';
 import type { ScreenWords } from './words/type.js';
 
@@ -9,6 +9,15 @@ import type { ScreenWords } from './words/type.js';
 export interface Said {
   readonly text: string;
   readonly language: string | undefined;
+  /** Which way it is written, where that is another way than the screen's. */
+  readonly direction?: 'ltr' | 'rtl' | undefined;
+}
+
+/** A text in one language on a screen in another, or in the same. */
+function saidIn(text: string, language: string, tag: string): Said {
+  if (primaryTag(language) === primaryTag(tag)) return { text, language: undefined };
+  const turned = direction(language);
+  return { text, language, direction: turned === direction(tag) ? undefined : turned };
 }
 
 /**
@@ -17,9 +26,7 @@ export interface Said {
  */
 export function ownSaid(written: Texts | undefined, tag: string, ownTag: string): Said | undefined {
   if (written === undefined) return undefined;
-  if (typeof written === 'string') {
-    return { text: written, language: primaryTag(ownTag) === primaryTag(tag) ? undefined : ownTag };
-  }
+  if (typeof written === 'string') return saidIn(written, ownTag, tag);
   const entries = Object.entries(written);
   const found =
     entries.find(([one]) => one.toLowerCase() === tag.toLowerCase()) ??
@@ -33,9 +40,7 @@ export function anySaid(written: Texts, tag: string, ownTag: string): Said {
   if (own !== undefined || typeof written === 'string')
     return own ?? { text: '', language: undefined };
   const [first] = Object.entries(written);
-  return first === undefined
-    ? { text: '', language: undefined }
-    : { text: first[1], language: first[0] };
+  return first === undefined ? { text: '', language: undefined } : saidIn(first[1], first[0], tag);
 }
 
 /** Says the texts of a screen in a language: the owner's, else those that are built in. */
@@ -48,5 +53,7 @@ export function sayer(screen: Screen, { tag, words }: ScreenLanguage) {
 }
 
 /** The attribute that says in which language an element is, with its space. */
-export const languageOf = ({ language }: Said) =>
-  language === undefined ? '' : ` lang="${escapeHtml(language)}"`;
+export const languageOf = ({ language, direction: turned }: Said) =>
+  language === undefined
+    ? ''
+    : ` lang="${escapeHtml(language)}"${turned === undefined ? '' : ` dir="${turned}"`}`;
