@@ -1,6 +1,6 @@
 import type { Policy } from '../core/policy/compile.js';
 import { siteFiles } from '../server/site-files.js';
-import { journalFile } from '../stores/journal-file.js';
+import { isOwnFile } from '../stores/own-files.js';
 import { siteFolder } from './command.js';
 
 /**
@@ -12,9 +12,5 @@ export function filesOfSite(
   policy: Policy,
   folder?: string,
 ): Promise<string[]> {
-  return siteFiles(
-    siteFolder(policyFile, policy, folder),
-    policyFile,
-    journalFile(policyFile, policy),
-  );
+  return siteFiles(siteFolder(policyFile, policy, folder), isOwnFile(policyFile, policy));
 }

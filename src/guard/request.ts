@@ -14,7 +14,7 @@ import { jsonAnswer, seeOther } from './answers.js';
 import { addressOf, tell, type GuardContext } from './context.js';
 import { readForm, wantsJson } from './form.js';
 import { landingOf } from './let-in.js';
-import { languageOf, requestAnswer, screenAnswer } from './screen-answer.js';
+import { languageOf, requestAnswer } from './screen-answer.js';
 import { safeTarget } from './target.js';
 import type { Verdict } from './visit.js';
 
@@ -179,8 +179,12 @@ function faulty(context: GuardContext, { lock, to, address }: Asked, fault: Requ
   return requestAnswer(context, lock, 'ask', status, { to, fault, typed: address });
 }
 
-function tooMany(context: GuardContext, { lock, to }: Asked, waitSeconds: number): Verdict {
-  if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
+function tooMany(context: GuardContext, asked: Asked, waitSeconds: number): Verdict {
+  const { lock, to, address } = asked;
   const headers = { 'retry-after': String(waitSeconds) };
-  return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds }, headers);
+  if (wantsJson(context.visit)) {
+    return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds }, headers);
+  }
+  const about = { to, fault: 'many', typed: address, waitSeconds } as const;
+  return requestAnswer(context, lock, 'ask', 429, about, headers);
 }

@@ -4,7 +4,7 @@ import type { Screen } from '../core/screen/screen.js';
 import { renderScreen } from '../core/screen/render.js';
 import type { RequestForm, ScreenState, ScreenView } from '../core/screen/view.js';
 import { htmlAnswer } from './answers.js';
-import { scriptName } from './assets.js';
+import { contentSecurityPolicy, scriptName } from './assets.js';
 import type { GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { languageFor } from './language.js';
@@ -47,10 +47,11 @@ export function requestAnswer(
     sentTo,
     ...about
   }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
+  headers: VerdictHeaders = {},
 ): Verdict {
   const shownState: ScreenState = lock.passwords.length === 0 && state === 'ask' ? 'closed' : state;
   const view = viewOf(context, lock, to, about);
-  return drawnAnswer(context, status, { ...view, state: shownState, sentTo }, {});
+  return drawnAnswer(context, status, { ...view, state: shownState, sentTo }, headers);
 }
 
 /** What a screen shows of a lock in every state. */
@@ -126,7 +127,9 @@ function drawnAnswer(
   return htmlAnswer(status, body, {
     ...headers,
     'content-language': language.tag,
-    'content-security-policy': standing.securityPolicies.get(screen)?.[isAsPublic ? 1 : 0] ?? '',
+    'content-security-policy':
+      standing.securityPolicies.get(screen)?.[isAsPublic ? 1 : 0] ??
+      contentSecurityPolicy(screen, isAsPublic),
     vary: 'Cookie, Accept-Language',
   });
 }

@@ -1,35 +1,26 @@
 import { readdir } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
-import { draftFile } from '../stores/draft.js';
-import { isJournal } from '../stores/journal-file.js';
 
 /**
  * The files of a site's folder as site paths (`/press/index.html`), sorted. Files and folders
  * whose name begins with a dot are left out, but for `.well-known` (RFC 8615), and so are
  * symbolic links, which could lead out of the folder, and policies.
  *
- * @param policyFile - the policy, should it lie among them under a name of its own
- * @param journal - its journal, for the same reason
+ * @param isOwn - tells of whole paths which are Dorlin's own
  * @throws DorlinError `folder-missing`
  */
 export async function siteFiles(
   folder: string,
-  policyFile?: string,
-  journal?: string,
+  isOwn: (path: string) => boolean = () => false,
 ): Promise<string[]> {
-  const policy = policyFile === undefined ? undefined : resolve(policyFile);
-  const draft = policy === undefined ? undefined : draftFile(policy);
   const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
     (cause: unknown) => {
       throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
     },
   );
   return entries
-    .filter((entry) => {
-      const path = resolve(entry.parentPath, entry.name);
-      return entry.isFile() && path !== policy && path !== draft && !isJournal(path, journal);
-    })
+    .filter((entry) => entry.isFile() && !isOwn(resolve(entry.parentPath, entry.name)))
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
     .filter(
       (path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin(\.draft)?\.ya?ml$/.test(path),

@@ -6,7 +6,7 @@ import sirv from 'sirv';
 import type { PlaceRules } from '../core/places/fold.js';
 import type { Policy } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
-import { journalFile } from '../stores/journal-file.js';
+import { isOwnFile } from '../stores/own-files.js';
 import { siteFiles, targetOf } from './site-files.js';
 
 /** A folder of files as a request listener. The guard stands before it and decides. */
@@ -30,7 +30,7 @@ export async function serveFolder(
   policyFile: string,
 ): Promise<StaticFolder> {
   const scan = async () => {
-    const paths = await siteFiles(folder, policyFile, journalFile(policyFile, policy()));
+    const paths = await siteFiles(folder, isOwnFile(policyFile, policy()));
     const pages = paths.filter(isReadByGuard);
     return {
       files: new Set(paths),

@@ -1,10 +1,11 @@
 import { appendFile, mkdir, stat } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
+import { dirname } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
 import { DorlinError } from '../core/errors.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/compile.js';
 import type { Letter, RequestDesk, RequestEntry } from '../core/ports.js';
+import { requestsFile } from './own-files.js';
 import { recallPassword } from './recall-file.js';
 
 /** How long a mail server may take for each step, in milliseconds. */
@@ -35,7 +36,10 @@ export function requestDesk(
     send: (letter) => send(letter, mail()),
     recall: (lock, id) => recallPassword(policyFile, lock, id, keys).catch(() => undefined),
     keep: (entry) => {
-      const written = queue.then(() => write(resolve(dirname(policyFile), mail().list), entry));
+      const written = queue.then(() => {
+        const file = requestsFile(policyFile, policy());
+        return file === undefined ? undefined : write(file, entry);
+      });
       queue = written.catch(() => undefined);
       return written;
     },

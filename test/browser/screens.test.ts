@@ -68,7 +68,7 @@ test('every look, state, layout and language is valid HTML by the W3C checker', 
     for (const layout of ['side', 'card', 'cover', 'band', 'sheet']) {
       pages.set(`layout-${layout}`, shown({ layout, picture: { picture: dot, alt: 'A dome' }, background: { picture: dot } }));
     }
-    for (const fault of ['address', 'consent', 'failed'] as const) {
+    for (const fault of ['address', 'consent', 'many', 'failed'] as const) {
       pages.set(`fault-${fault}`, shown(full, { request: { action: '/x', fault, typed: '"<' } }));
     }
     for (const [name, html] of pages) await writeFile(join(folder, `${name}.html`), html);

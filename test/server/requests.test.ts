@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { readFile, stat } from 'node:fs/promises';
+import { readFile, stat, writeFile } from 'node:fs/promises';
 import type { AddressInfo } from 'node:net';
 import { after, before, describe, test } from 'node:test';
 import { SMTPServer } from 'smtp-server';
@@ -7,7 +7,7 @@ import { readPolicy } from '../../src/core/policy/read.js';
 import { openKeys } from '../../src/stores/keeping.js';
 import { rememberPassword } from '../../src/stores/recall-file.js';
 import { policyText, type TestLock } from '../support/policies.js';
-import { runSite } from '../support/sites.js';
+import { runSite, until } from '../support/sites.js';
 
 const schools: TestLock = {
   covers: ['/pack', '/answers'],
@@ -176,7 +176,12 @@ describe('a visitor who leaves an address', () => {
     for (let one = 0; one < 4; one++) {
       const answer = await send({ address: `n${one}@c.example` });
       statuses.push(answer.status);
-      if (answer.status === 429) assert.match(answer.headers.get('retry-after') ?? '', /^\d+$/);
+      if (answer.status !== 429) continue;
+      assert.match(answer.headers.get('retry-after') ?? '', /^\d+$/);
+      assert.match(
+        await answer.text(),
+        /id="request-error" role="alert">There were too many tries/,
+      );
     }
     assert.deepEqual(statuses.slice(-2), [429, 429]);
     assert.ok(running.events.some(({ type }) => type === 'waiting'));
@@ -192,7 +197,10 @@ test('an entry link may be sent instead, and the list be CSV that no spreadsheet
   await new Promise<void>((ready) => mail.server.listen(0, '127.0.0.1', ready));
   const { port } = mail.server.server.address() as AddressInfo;
   const text = await policyText({ schools }, site, rest({ gives: { link: 'By mail' }, consent: 'Yes', letter: 'Come in: {secret}', subject: 'For {site}' }, { server: `smtp://127.0.0.1:${port}`, list: 'list.csv' })); // prettier-ignore
-  const running = await runSite({ 'answers.html': 'The answers' }, text);
+  const running = await runSite(
+    { 'answers.html': 'The answers' },
+    text.replace('list.csv', 'site/list.csv'),
+  );
   try {
     const body = new URLSearchParams({ lock: 'schools', address: '=cmd@c.example', consent: 'on' });
     await fetch(`${running.url}/_dorlin/request`, { method: 'POST', body });
@@ -201,7 +209,11 @@ test('an entry link may be sent instead, and the list be CSV that no spreadsheet
     const path = /Come in: https:\/\/kestrelmoor\.example(\S+)/.exec(sent)?.[1] ?? '';
     const entered = await fetch(`${running.url}${path}`, { redirect: 'manual' });
     assert.deepEqual([entered.status, entered.headers.get('location')], [303, '/answers']);
-    const [head, line] = (await readFile(`${running.folder}/list.csv`, 'utf8')).split('\n');
+    const [head, line] = (await readFile(`${running.folder}/site/list.csv`, 'utf8')).split('\n');
+    // Though it lies among the site's files, it is none of them.
+    await writeFile(`${running.folder}/site/new.html`, 'new');
+    await until(async () => (await fetch(`${running.url}/new.html`)).status === 200);
+    assert.equal((await fetch(`${running.url}/list.csv`)).status, 404);
     assert.equal(head, 'at,lock,address,language,consent,gives,sent');
     assert.match(line ?? '', /,schools,'=cmd@c\.example,en,Yes,link,yes$/);
   } finally {

@@ -2,7 +2,7 @@ import type { Block, BlockPicture, RequestDocument } from './design/block-schema
 import type { Texts } from './design/parts.js';
 import { escapeHtml } from './html.js';
 import { markdownHtml } from './markdown.js';
-import { momentWords } from './languages.js';
+import { momentWords, spanWords } from './languages.js';
 import type { RequestFault, RequestForm, ScreenView } from './view.js';
 import { anySaid, languageOf, ownSaid, type Said } from './said.js';
 
@@ -71,7 +71,7 @@ export const trapField = 'second-address';
 function requestHtml(
   { text, label, button, consent }: RequestDocument,
   { language: { tag, words }, screen, lock, to }: ScreenView,
-  { action, fault, typed }: RequestForm,
+  { action, fault, typed, waitSeconds = 60 }: RequestForm,
 ): string {
   const say = (own: Texts | undefined, builtIn: string): Said =>
     ownSaid(own, tag, screen.ownTag) ?? { text: builtIn, language: undefined };
@@ -80,16 +80,16 @@ function requestHtml(
     say(button, words.requestButton),
   ];
   const consentSaid = anySaid(consent, tag, screen.ownTag);
-  const problem =
-    fault === 'consent'
-      ? words.requestConsent
-      : fault === 'failed'
-        ? words.requestFailed
-        : words.requestWrong;
+  const problems: Readonly<Record<RequestFault, string>> = {
+    address: words.requestWrong,
+    consent: words.requestConsent,
+    many: words.wait.replace('{span}', spanWords(waitSeconds, tag)),
+    failed: words.requestFailed,
+  };
   const error =
     fault === undefined
       ? ''
-      : `<p class="error" id="request-error" role="alert">${escapeHtml(problem)}</p>\n`;
+      : `<p class="error" id="request-error" role="alert">${escapeHtml(problems[fault])}</p>\n`;
   const described = (kind: RequestFault) =>
     fault === kind ? ' aria-invalid="true" aria-describedby="request-error" autofocus' : '';
   const lead =

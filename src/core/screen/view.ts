@@ -5,6 +5,8 @@ import type { Screen } from './screen.js';
 export interface RequestForm {
   readonly action: string;
   readonly fault?: RequestFault | undefined;
+  /** With `many`: seconds until the next may be sent. */
+  readonly waitSeconds?: number | undefined;
   /** What was typed, where it has to be mended. */
   readonly typed?: string | undefined;
 }
@@ -27,8 +29,11 @@ export const screenStates = [
 
 export type ScreenState = (typeof screenStates)[number];
 
-/** What is wrong with a request: its address, a missing consent, or that no letter could go. */
-export type RequestFault = 'address' | 'consent' | 'failed';
+/**
+ * What is wrong with a request: its address, a missing consent, that there were too many, or that no
+ * letter could go.
+ */
+export type RequestFault = 'address' | 'consent' | 'many' | 'failed';
 
 /** All that a screen shows. Every text may hold anything; it is escaped here. */
 export interface ScreenView {
