@@ -101,7 +101,7 @@ await terminal('explain', [
 // Of another terminal, while the policy is edited.
 const sheetFile = join(tmpdir(), 'dorlin-looks.html');
 await dorlin(`${repository}/examples/observatory`, ['screen', 'sheet', sheetFile, '--scheme', 'light']); // prettier-ignore
-const looks = await browser.newPage({ viewport: { width: 1720, height: 800 } });
+const looks = await browser.newPage({ viewport: { width: 2700, height: 800 } });
 await looks.goto(`file://${sheetFile}`);
 await looks.screenshot({ path: `${folder}/looks.png`, fullPage: true });
 await looks.close();

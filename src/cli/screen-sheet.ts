@@ -9,6 +9,7 @@ import { looks } from '../core/screen/looks/looks.js';
 import { shownStates } from '../core/screen/sample.js';
 import { makeScreen, type Screen } from '../core/screen/screen.js';
 import {
+  captioned,
   frameHtml,
   framed,
   framesStyle,
@@ -73,22 +74,20 @@ function sheetHtml(
 ): string {
   const [language] = screenLanguages([tag]);
   const now = Date.now() / 1000;
-  const scales = { desk: 0.245, phone: 0.42 } as const;
-  const row = (screen: Screen, scheme: 'light' | 'dark', size: FrameSize) =>
-    shownStates
-      .map((state) => {
-        const html = frameHtml(policy, { screen, state, language, scheme }, '', now).replace('\n<script src=""></script>', ''); // prettier-ignore
-        return framed(`srcdoc="${escapeHtml(html)}"`, size, stateWords[state], { scale: scales[size] }); // prettier-ignore
-      })
-      .join('\n');
+  // Of one height, so that what is wide and what is narrow stand side by side.
+  const scales = { desk: 0.3, phone: 0.3243 } as const;
+  const cell = (screen: Screen, scheme: 'light' | 'dark', state: (typeof shownStates)[number]) => {
+    const html = frameHtml(policy, { screen, state, language, scheme }, '', now).replace('\n<script src=""></script>', ''); // prettier-ignore
+    const frame = (size: FrameSize) => framed(`srcdoc="${escapeHtml(html)}"`, size, stateWords[state], scales[size]); // prettier-ignore
+    return captioned([frame('desk'), frame('phone')], stateWords[state]);
+  };
   const parts = screens.map((screen) => {
     const { look } = screen.design;
     const about = screen.name === look ? looks[look].about : `In the look ${look}`;
-    const rows = schemes.flatMap((scheme) =>
-      (['desk', 'phone'] as const).map(
-        (size) => `<div class="row">${row(screen, scheme, size)}</div>`,
-      ),
-    );
+    const rows = schemes.map((scheme) => {
+      const cells = shownStates.map((state) => cell(screen, scheme, state));
+      return `<div class="row">${cells.join('\n')}</div>`;
+    });
     return `<section><h2>${escapeHtml(screen.name)}</h2><p>${escapeHtml(about)}.</p>${rows.join('\n')}</section>`;
   });
   return `<!doctype html>

@@ -44,22 +44,23 @@ export function frameHtml(
   return renderScreen({ ...view, screen: shown }).replace(' autofocus', '');
 }
 
-/** A frame at a size, scaled down, with a caption. */
+/** A frame at a size, scaled down. */
 export function framed(
   inner: string,
   size: FrameSize,
-  caption: string,
-  {
-    href,
-    scale = frameSizes[size].scale,
-  }: { readonly href?: string; readonly scale?: number } = {},
+  label: string,
+  scale: number = frameSizes[size].scale,
 ): string {
   const { width, height } = frameSizes[size];
-  const label = escapeHtml(caption);
   const box = `style="width:${width * scale}px;height:${height * scale}px"`;
-  const frame = `<div class="box" ${box}><iframe title="${label}, ${size}" ${inner} style="width:${width}px;height:${height}px;transform:scale(${scale})"></iframe></div>`;
-  const words = href === undefined ? label : `<a href="${escapeHtml(href)}">${label}</a>`;
-  return `<figure>${frame}<figcaption>${words}</figcaption></figure>`;
+  return `<div class="box" ${box}><iframe title="${escapeHtml(label)}, ${size}" ${inner} style="width:${width}px;height:${height}px;transform:scale(${scale})"></iframe></div>`;
+}
+
+/** Frames side by side, with a caption under all of them, which may be a link. */
+export function captioned(frames: readonly string[], caption: string, href?: string): string {
+  const words = escapeHtml(caption);
+  const shown = href === undefined ? words : `<a href="${escapeHtml(href)}">${words}</a>`;
+  return `<figure><div class="frames">${frames.join('')}</div><figcaption>${shown}</figcaption></figure>`;
 }
 
 /** The style of pages that show screens side by side. */
@@ -73,6 +74,7 @@ h2{margin:2.25rem 0 .75rem;font-size:1.0625rem}
 p{margin:.25rem 0 0;color:var(--soft);max-width:60rem}
 .row{display:flex;flex-wrap:wrap;gap:1.25rem;margin-top:1rem;align-items:flex-start}
 figure{margin:0}
+.frames{display:flex;gap:.5rem}
 figcaption{margin-top:.4rem;font-size:.875rem;color:var(--soft)}
 a{color:inherit;text-underline-offset:.2em}
 a:focus-visible,select:focus-visible,button:focus-visible{outline:3px solid var(--ink);outline-offset:2px;border-radius:.2rem}

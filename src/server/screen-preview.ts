@@ -9,7 +9,14 @@ import { shownStates } from '../core/screen/sample.js';
 import { screenStates } from '../core/screen/view.js';
 import { screenScript } from '../guard/browser-scripts.generated.js';
 import { followPolicy } from '../stores/policy-file.js';
-import { frameHtml, framed, framesStyle, stateWords, type FrameSize } from './screen-frames.js';
+import {
+  captioned,
+  frameHtml,
+  framed,
+  framesStyle,
+  stateWords,
+  type FrameSize,
+} from './screen-frames.js';
 
 /** A running preview. */
 export interface ScreenPreview {
@@ -160,7 +167,8 @@ function indexPage(
       .map((state) => {
         const query = new URLSearchParams({ screen: screen.name, state, language: language.tag, scheme }); // prettier-ignore
         const address = `/_preview/screen?${query.toString()}`;
-        return framed(`src="${escapeHtml(address)}"`, size, stateWords[state], { href: address });
+        const frame = framed(`src="${escapeHtml(address)}"`, size, stateWords[state]);
+        return captioned([frame], stateWords[state], address);
       })
       .join('\n');
   return `<!doctype html>
