@@ -187,6 +187,21 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     await page.close();
   });
 
+  test('a field is as wide as it is said to be, and only what is wrong is marked', async () => {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 900 } });
+    const width = async (look: object) => {
+      await open(page, { look: 'gazette', ...look, below: full.below }, { state: 'wrong' });
+      return (await page.locator('main>form .field').boundingBox())?.width ?? 0;
+    };
+    assert.equal(Math.round(await width({ field: { width: 600 } })), 600);
+    assert.equal(Math.round(await width({ field: { width: 'full' } })), 432);
+    assert.ok((await width({ field: { width: 'auto' } })) < 432);
+    const color = (where: string) =>
+      page.locator(where).evaluate((element) => getComputedStyle(element).borderBottomColor);
+    assert.notEqual(await color('main>form .field'), await color('.request .field'));
+    await page.close();
+  });
+
   test('nothing is asked of anywhere else, nothing breaks the security policy', async () => {
     const page = await browser.newPage();
     const faults: string[] = [];

@@ -60,8 +60,13 @@ const shadowOf = (name: Shadow, color = '0 0 0') => {
     : `${across}px ${down}px ${blur}px rgb(${color}/${opacity * 100}%)`;
 };
 
+/** `full` ends where a line of text does: a longer field would be no easier to type into. */
 const widthOf = (width: Width) =>
-  width === 'full' ? '100%' : width === 'auto' ? 'auto' : `min(100%,${width}px)`;
+  width === 'full'
+    ? 'min(100%,27rem)'
+    : width === 'auto'
+      ? 'fit-content'
+      : `min(100%,${rem(width)})`;
 
 const rem = (pixels: number) => `${Number((pixels / 16).toFixed(4))}rem`;
 
@@ -103,16 +108,16 @@ h1{margin:0 0 .6rem;font:var(--heading-weight) clamp(calc(var(--heading-size)*.6
 .opens{margin-top:1rem;font-weight:600;color:var(--text)}
 form{margin-top:1.75rem}
 label{display:block;font-weight:600}
-.field{display:flex;width:var(--field-width);max-width:27rem;margin-top:.4rem;border:var(--field-border) solid var(--line);border-radius:var(--field-radius);background:var(--field);box-shadow:var(--field-shadow)}
+.field{display:flex;width:var(--field-width);margin-top:.4rem;border:var(--field-border) solid var(--line);border-radius:var(--field-radius);background:var(--field);box-shadow:var(--field-shadow)}
 .field input{flex:1;min-width:0;font:inherit;font-size:1.0625em;color:var(--fieldText);background:none;border:0;padding:var(--field-padding);border-radius:inherit;outline:0}
 .field input::placeholder{color:inherit;opacity:${placeholderOpacity}}
 .field:has(input:focus){outline:3px solid var(--focus);outline-offset:2px}
 .field button{flex:none;font:inherit;font-size:.875em;font-weight:600;color:var(--fieldText);background:none;border:0;border-radius:inherit;padding:0 .95rem;min-width:4.25rem;cursor:pointer;text-decoration:underline;text-underline-offset:.2em;text-decoration-thickness:1px}
-.fault .field{border-color:var(--error)}
+:is(body.fault main>form,.request.fault) .field{border-color:var(--error)}
 .error{margin-block-end:1.1rem;padding:.75rem 1rem;border-inline-start:.3rem solid var(--error);border-radius:.25rem;background:var(--errorGround);color:var(--error);font-weight:600;max-width:31rem}
 .stay,.agree{display:flex;gap:.65rem;align-items:flex-start;margin-top:1rem;font-weight:400;max-width:27rem}
 :is(.stay,.agree) input{flex:none;width:1.25rem;height:1.25rem;margin:.16rem 0 0;accent-color:var(--button)}
-.open{margin-top:1.2rem;width:var(--button-width);max-width:27rem;font:inherit;font-weight:700;color:var(--buttonText);background:var(--button);border:var(--button-border) solid var(--buttonLine);border-radius:var(--button-radius);box-shadow:var(--button-shadow);padding:var(--button-padding) calc(var(--button-padding)*2);min-height:2.75rem;cursor:pointer}
+.open{margin-top:1.2rem;width:var(--button-width);font:inherit;font-weight:700;color:var(--buttonText);background:var(--button);border:var(--button-border) solid var(--buttonLine);border-radius:var(--button-radius);box-shadow:var(--button-shadow);padding:var(--button-padding) calc(var(--button-padding)*2);min-height:2.75rem;cursor:pointer}
 .open:hover{text-decoration:underline;text-underline-offset:.2em}
 :is(button,.stay input,.agree input,a):focus-visible{outline:3px solid var(--focus);outline-offset:3px}
 .hint{margin-top:1.4rem;font-size:.9375em;color:var(--soft);max-width:31rem}
