@@ -19,6 +19,7 @@ import { momentOf } from './moment-option.js';
 import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
 import { counted, noteFound, paint, print, printJson } from './output.js';
 import { filesOfSite } from './site-pages.js';
+import { wrapped } from './wrapped.js';
 
 interface CheckOptions extends CommonOptions {
   readonly folder?: string;
@@ -107,20 +108,6 @@ function printFindings(
     print(`    ${paint.dim(wrapped(why, 4))}`);
     print(`    ${paint.cyan('→')} ${wrapped(mend, 6)}`);
   }
-}
-
-/** Lines of a width that is easy to read, those after the first set in. */
-function wrapped(text: string, indent: number): string {
-  const lines: string[] = [];
-  let line = '';
-  for (const word of text.split(' ')) {
-    if (line.length + word.length + indent > 92 && line !== '') {
-      lines.push(line);
-      line = '';
-    }
-    line = line === '' ? word : `${line} ${word}`;
-  }
-  return [...lines, line].join(`\n${' '.repeat(indent)}`);
 }
 
 /** Files that can hold words; longer ones are not read. */

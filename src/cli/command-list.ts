@@ -51,6 +51,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./check.js'),
   },
   {
+    name: 'patrol',
+    summary: 'prove on the live site that it holds, as strangers and guests',
+    load: () => import('./patrol.js'),
+  },
+  {
     name: 'live',
     summary: 'make all edits of a draft count at once',
     load: () => import('./live.js'),

@@ -92,7 +92,7 @@ function shell(page: Page, main: string): string {
 ${main}
 </main>
 <footer><p>Kestrelmoor Observatory, The Old Peat Road, Upper Kestrel. An invented place, on a moor that is not there.</p>
-<p><a href="/contact">Contact</a> <a href="/press/">Press</a> <a href="/trustees/">Trustees</a> <a href="/how-this-demo-is-locked">How this demo is locked</a> <button type="button" data-dorlin-leave data-dorlin-if="opening members press schools night-walk">Lock all again</button></p></footer>
+<p><a href="/contact">Contact</a> <a href="/press/">Press</a> <span data-dorlin-lock="trustees"><a href="/trustees/">Trustees</a> </span><a href="/how-this-demo-is-locked">How this demo is locked</a> <button type="button" data-dorlin-leave data-dorlin-if="opening members press schools night-walk">Lock all again</button></p></footer>
 </body>
 </html>
 `;
@@ -187,5 +187,5 @@ function home(page: Page, all: readonly Page[]): string {
   return `<section class="hero"><img src="/pictures/moor-by-night.svg" alt="The dome on the moor at night, its slit lit red" width="1600" height="720"><div><p class="date">Closed for the new dome until 20 March 2027</p><h1>Come up the moor. Let your eyes get used to it.</h1></div></section>
 <div class="page alone"><article><p class="lead">${escape(page.summary)}</p>${page.html}</article></div>
 <section class="ways" aria-labelledby="ways"><h2 id="ways">Ways in, meanwhile</h2><ul>${cards.join('')}</ul></section>
-<section class="latest"><p class="date">${longDate(first?.date ?? '')}</p><h2><a href="${first?.address ?? '/news/'}">${escape(first?.title ?? '')}</a></h2><p>${escape(first?.summary ?? '')}</p></section>`;
+<section class="latest"><p class="date">${longDate(first?.date ?? '')}</p><h2><a href="${first?.address ?? '/news/'}">${escape(first?.title ?? '')}</a></h2></section>`;
 }

@@ -1,0 +1,85 @@
+import { patrolTable } from '../patrol/finding-table.js';
+import type { PatrolFinding } from '../patrol/finding.js';
+import type { PatrolResult } from '../patrol/patrol.js';
+import type { Cell, Row } from '../patrol/rows.js';
+import { roles } from '../patrol/tour.js';
+import { columns, counted, paint, print } from './output.js';
+import { wrapped } from './wrapped.js';
+
+/** Most cases of one finding that are shown; `--json` and the reports have all. */
+const mostCases = 4;
+
+/** Tells a person what a patrol found: the verdict, places × roles, each finding with its mend. */
+export function printPatrol(result: PatrolResult): void {
+  const { findings, rows } = result;
+  print(`${paint.bold(result.site ?? result.origin)}: ${headline(findings)}`);
+  const megabytes = `${(result.bytes / 1e6).toFixed(1)} MB`;
+  print(paint.dim(`${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`)); // prettier-ignore
+  if (result.left > 0) print(paint.yellow(`${counted(result.left, 'address', 'addresses')} more are known and were not walked: raise --pages or --minutes, or go on with --resume`)); // prettier-ignore
+  print();
+  printTable(rows);
+  for (const finding of findings) printFinding(finding);
+  if (result.notPlayed.length > 0) print();
+  for (const { role, lock, why } of result.notPlayed) {
+    print(
+      paint.dim(wrapped(`Not played: ${role}${lock === '' ? '' : ` of ${lock}`}, as ${why}.`, 0)),
+    );
+  }
+}
+
+function headline(findings: readonly PatrolFinding[]): string {
+  const count = (severity: PatrolFinding['severity']) => findings.filter((one) => one.severity === severity).length; // prettier-ignore
+  const leaks = count('leak');
+  const closed = count('closed');
+  const warnings = count('warning');
+  const parts = [
+    leaks > 0 ? paint.red(counted(leaks, 'leak')) : '',
+    closed > 0 ? paint.red(`${counted(closed, 'door')} closed to those who should get in`) : '',
+    warnings > 0 ? paint.yellow(counted(warnings, 'warning')) : '',
+  ].filter((part) => part !== '');
+  if (leaks + closed === 0) parts.unshift(paint.green('nothing leaks, and nobody is kept out'));
+  return parts.join(', ');
+}
+
+function printTable(rows: readonly Row[]): void {
+  const played = roles.filter((role) => rows.some(({ cells }) => cells[role] !== undefined));
+  const heads = played.map((role) => paint.bold(role.replace(' ', '\n')));
+  print(
+    columns([
+      ['', '', ...heads],
+      ...rows.map(({ place, lock, addresses, cells }) => [
+        `${paint.bold(place)}${lock === '' ? '' : `\n${paint.dim(`  ${lock}`)}`}`,
+        paint.dim(addresses.toLocaleString('en')),
+        ...played.map((role) => cellText(cells[role])),
+      ]),
+    ]),
+  );
+}
+
+function cellText(cell: Cell | undefined): string {
+  if (cell === undefined) return paint.dim('·');
+  if (cell.verdict === 'leak') return paint.bold(paint.red('LEAK'));
+  if (cell.verdict === 'closed') return paint.bold(paint.red('KEPT OUT'));
+  if (cell.seen === 'let in') return paint.green('let in');
+  return cell.seen;
+}
+
+function printFinding({ code, severity, place, lock, cases }: PatrolFinding): void {
+  const { title, why, mend } = patrolTable[code];
+  const mark = severity === 'warning' ? paint.yellow('warning') : paint.red(severity === 'leak' ? 'leak' : 'kept out'); // prettier-ignore
+  print();
+  print(`  ${mark}  ${paint.bold(title)} ${paint.dim(`[${code}]`)}`);
+  print(paint.dim(`    ${place}${lock === '' ? '' : `, lock ${lock}`}`));
+  for (const { where, how, words } of cases.slice(0, mostCases)) {
+    print(`    • ${wrapped(`${shown(where)} ${paint.dim(how)}`, 6)}`);
+    if (words !== undefined && words !== '')
+      print(`      ${paint.yellow(wrapped(`“${words}”`, 6))}`);
+  }
+  const more = cases.length - mostCases;
+  if (more > 0) print(paint.dim(`      and ${more} more`));
+  print(`    ${paint.dim(wrapped(why, 4))}`);
+  print(`    ${paint.cyan('→')} ${wrapped(mend, 6)}`);
+}
+
+/** Control characters of an address would draw on the terminal. */
+const shown = (target: string) => target.replace(/[\x00-\x1f\x7f-\x9f]/g, '?');

@@ -1,0 +1,164 @@
+import { createHash } from 'node:crypto';
+import { gunzipSync } from 'node:zlib';
+import { mayBeXmlListing } from '../core/crawlers/xml-listing.js';
+import { decodeHtml } from '../core/sections/charset.js';
+import { addressesIn, type BodyKind } from './addresses.js';
+import type { Answer } from './asker.js';
+import { formsIn, type PasswordForm } from './forms.js';
+import { fingerprintOf } from './pictures.js';
+import type { SiteAddresses } from './site-addresses.js';
+import { cutWords, saidIn, type Words } from './words.js';
+
+/** What an answer comes to for whoever asked. */
+export type Seen =
+  /** The page or file itself, as far as its status and its shape tell. */
+  | 'let in'
+  | 'screen'
+  /** A challenge of HTTP Basic. */
+  | 'prompt'
+  /** Refused or put off, without a way in. */
+  | 'closed'
+  | 'not found'
+  | 'sent away'
+  /** Not understood, or not allowed in this way. */
+  | 'refused'
+  /** No answer, or an error of the server. */
+  | 'failed';
+
+/** All that is kept of an answer; its body is not. */
+export interface Facts {
+  readonly target: string;
+  readonly status: number;
+  readonly seen: Seen;
+  readonly kind: BodyKind | 'picture' | 'file';
+  /** Of the body: its length in bytes, and its SHA-256. */
+  readonly bytes: number;
+  readonly digest: string;
+  /** All words in it, wherever they stand. */
+  readonly words: Words;
+  /** Targets of the same site that it leads to, shows or names. */
+  readonly addresses: readonly string[];
+  /** Where it sends whoever asked. */
+  readonly location: string | undefined;
+  /** Those that say how it may be kept and who may read it. */
+  readonly headers: Readonly<Record<string, string>>;
+  /** Its forms for a password. */
+  readonly forms: readonly PasswordForm[];
+  /** What the picture looks like, where it is one that can be told from others. */
+  readonly picture: string | undefined;
+  /** The words that a page says and others do not, where that was asked for. */
+  readonly telling?: Words | undefined;
+}
+
+const keptHeaders = [
+  'cache-control',
+  'age',
+  'vary',
+  'etag',
+  'last-modified',
+  'expires',
+  'x-cache',
+  'x-robots-tag',
+  'content-type',
+  'access-control-allow-origin',
+  'access-control-allow-credentials',
+  'retry-after',
+  'content-length',
+];
+
+/** Reads an answer. */
+export async function factsOf(target: string, answer: Answer, site: SiteAddresses): Promise<Facts> {
+  const { status, headers } = answer;
+  const { body, kind } = bodyOf(target, answer);
+  const isWorded = kind !== 'picture' && kind !== 'file';
+  const text = isWorded ? textOf(body, headers['content-type'] ?? '') : '';
+  const isHtml = kind === 'page';
+  const words = isWorded ? cutWords(saidIn(text, isHtml || kind === 'listing')) : new Uint32Array();
+  const forms = isHtml ? formsIn(text, target, site) : [];
+  const location = headers['location'];
+  return {
+    target,
+    status,
+    seen: seenOf(status, headers, forms, words.length),
+    kind,
+    bytes: answer.body.length,
+    digest: createHash('sha256').update(answer.body).digest('base64url'),
+    words,
+    addresses: isWorded ? addressesIn({ text, kind, target, headers }, site) : location === undefined ? [] : [site.targetOf(location, target)].flatMap((one) => one ?? []), // prettier-ignore
+    location: location === undefined ? undefined : site.targetOf(location, target),
+    headers: Object.fromEntries(
+      keptHeaders.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])),
+    ),
+    forms,
+    picture: kind === 'picture' && status === 200 ? await fingerprintOf(body) : undefined,
+  };
+}
+
+/** A page of fewer words than this, with a form for a password, is all about that form. */
+const screenWords = 250;
+
+function seenOf(
+  status: number,
+  headers: Readonly<Record<string, string>>,
+  forms: readonly PasswordForm[],
+  words: number,
+): Seen {
+  if (status >= 200 && status < 300) {
+    // Some sites answer with the screen as if nothing were wrong.
+    return forms.some(({ isForSection }) => !isForSection) && words < screenWords ? 'screen' : 'let in'; // prettier-ignore
+  }
+  if (status === 304) return 'let in';
+  if (status >= 300 && status < 400) return 'sent away';
+  if (status === 404 || status === 410) return 'not found';
+  if (status === 401 && forms.length === 0 && /^basic/i.test(headers['www-authenticate'] ?? '')) return 'prompt'; // prettier-ignore
+  if (status === 401 || status === 403 || status === 429 || status === 503) {
+    return forms.length > 0 ? 'screen' : 'closed';
+  }
+  return status === 0 || status >= 500 ? 'failed' : 'refused';
+}
+
+/** The body, unpacked where it is a packed file, and what it is. */
+export function bodyOf(
+  target: string,
+  { headers, body }: Answer,
+): { readonly body: Buffer; readonly kind: Facts['kind'] } {
+  if (body[0] === 0x1f && body[1] === 0x8b) {
+    try {
+      const plain = gunzipSync(body, { maxOutputLength: 2 ** 26 });
+      const kind = kindOf(target.replace(/\.gz(?=$|\?)/i, ''), '', plain);
+      return { body: plain, kind };
+    } catch {
+      return { body, kind: 'file' };
+    }
+  }
+  return { body, kind: kindOf(target, headers['content-type'] ?? '', body) };
+}
+
+export function textOf(body: Buffer, contentType: string): string {
+  if (/charset\s*=\s*"?utf-8/i.test(contentType)) return body.toString('utf8');
+  // What no one can decode for certain is read letter by letter: its ASCII words are the same.
+  return decodeHtml(body, contentType) ?? body.toString('latin1');
+}
+
+function kindOf(target: string, contentType: string, body: Buffer): Facts['kind'] {
+  const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
+  const path = target.split('?', 1)[0] ?? '';
+  const ends = (pattern: RegExp) => pattern.test(path);
+  if (type === 'text/html' || type === 'application/xhtml+xml') return 'page';
+  if (ends(/\/robots\.txt$/i)) return 'robots';
+  if (type === 'text/css') return 'style';
+  if (/svg/.test(type)) return 'page';
+  if (type.startsWith('image/')) return 'picture';
+  if (/^(?:audio|video|font)\/|pdf|zip|octet-stream|wasm/.test(type) && !ends(/\.(?:txt|md|csv|json|map|xml)$/i)) return 'file'; // prettier-ignore
+  if (/javascript|ecmascript/.test(type)) return 'script';
+  const start = body.subarray(0, 4096).toString('latin1');
+  if (start.includes('\u0000')) return ends(/\.(?:png|jpe?g|gif|webp|avif)$/i) ? 'picture' : 'file';
+  if (mayBeXmlListing(start) || /feed\+json/.test(type)) return 'listing';
+  if (/json/.test(type) || ends(/\.(?:json|map|geojson|webmanifest)$/i)) {
+    return start.includes('jsonfeed.org/version') ? 'listing' : 'data';
+  }
+  if (/xml/.test(type)) return 'data';
+  if (ends(/\.m?js$/i)) return 'script';
+  if (/^\s*<(?:!doctype html|html)/i.test(start)) return 'page';
+  return 'text';
+}

@@ -1,0 +1,32 @@
+import type { Facts } from './facts.js';
+import { leastRun, type LeakIndex } from './leak-index.js';
+import { isRefusal, type Inside, type Tour } from './tour.js';
+
+/**
+ * Whether an answer holds what lies behind a lock: the same bytes, or words of it in a row. Where
+ * nobody was inside to compare, every answer with 2xx that is neither a screen nor the site's "not
+ * found" is taken for it: in doubt, something leaks.
+ *
+ * @param name - of what lies behind the lock: its address, with `#` for a section
+ */
+export function holdsLocked(tour: Tour, index: LeakIndex, facts: Facts, name: string): boolean {
+  const inside = tour.insides.get(name);
+  if (inside === undefined) {
+    if (facts.seen !== 'let in' || name.includes('#')) return false;
+    return facts.digest !== tour.notFound?.digest && facts.digest !== tour.strangers.get('/')?.digest; // prettier-ignore
+  }
+  if (!inside.isSection && facts.bytes > 0 && facts.digest === inside.facts.digest) return true;
+  const runs = index.runsIn(facts.words);
+  if (runs.some((run) => isOfSame(run.inside, inside))) return true;
+  // Too short to be told by its words, or no text at all.
+  const isShort = inside.telling.length < leastRun;
+  return !inside.isSection && isShort && facts.seen === 'let in' && facts.bytes > 0 && isAlike(facts, inside); // prettier-ignore
+}
+
+/** What two pages of a place both say may be found by the name of the other. */
+const isOfSame = (one: Inside, other: Inside) =>
+  one === other || (one.lock === other.lock && one.place === other.place && !one.isSection);
+
+/** Whether an answer may be what is inside, where its bytes are not the same. */
+const isAlike = (facts: Facts, { facts: inside }: Inside) =>
+  facts.kind === inside.kind && !isRefusal(facts);

@@ -1,0 +1,304 @@
+import { isWithin } from '../core/windows/window.js';
+import type { Lock, Policy } from '../core/policy/compile.js';
+import { DorlinError } from '../core/errors.js';
+import { makeAsker } from './asker.js';
+import { findContentLeaks } from './content-leaks.js';
+import { expectationOf, type PlaceOfLock } from './expectation.js';
+import { factsOf } from './facts.js';
+import { gatherFindings, type PatrolFinding } from './finding.js';
+import { enter, formAt, hasPassword, type Keys } from './guests.js';
+import { makeLeakIndex, type LeakIndex } from './leak-index.js';
+import { makeLook } from './look.js';
+import { probe, probeGuests } from './probes.js';
+import type { PatrolRecord } from './record.js';
+import { checkRoles, checkStrangers, isLoopbackTrusted, samplesOf, whyNoGuest, type Sample } from './role-checks.js'; // prettier-ignore
+import { rowsOf, type Row } from './rows.js';
+import { isAction, siteAddresses } from './site-addresses.js';
+import { closedTargets, isRefusal, placeOf, type NotPlayed, type Tour } from './tour.js';
+import { makeFrontier, type WalkLimits } from './walk.js';
+import {
+  addInside,
+  beginWalk,
+  doorsOf,
+  readSections,
+  walkAsGuest,
+  walkAsStranger,
+} from './walks.js';
+
+/** A file of the site at hand, for what lies behind locks that nobody can open here. */
+export interface KnownFile {
+  readonly target: string;
+  readonly type: string;
+  readonly read: () => Promise<Buffer>;
+}
+
+export interface PatrolOptions {
+  /** Where to begin: the site's address, or a page of it. */
+  readonly url: string;
+  /** What should be; without it, what is found open and closed is told. */
+  readonly policy: Policy | undefined;
+  readonly keys: Keys;
+  readonly files: readonly KnownFile[];
+  /** An address to play, where this machine is a proxy that the site believes. */
+  readonly from: string | undefined;
+  readonly limits: WalkLimits;
+  /** Between the starts of two requests, in milliseconds; undefined: what robots.txt wants. */
+  readonly pause: number | undefined;
+  /** Codes of findings that are meant to be as they are. */
+  readonly skip: readonly string[];
+  readonly record: PatrolRecord;
+  /** In seconds since 1970. */
+  readonly now: number;
+  readonly onProgress: (phase: string, done: number, all: number) => void;
+}
+
+export interface PatrolResult {
+  readonly origin: string;
+  readonly site: string | undefined;
+  /** In seconds since 1970. */
+  readonly startedAt: number;
+  readonly seconds: number;
+  /** Addresses that a stranger asked for, and those that were known and not asked for. */
+  readonly addresses: number;
+  readonly left: number;
+  readonly requests: number;
+  readonly bytes: number;
+  readonly rows: readonly Row[];
+  readonly findings: readonly PatrolFinding[];
+  readonly notPlayed: readonly NotPlayed[];
+}
+
+const madeUp = '/dorlin-patrol-asks-for-what-is-not-there';
+
+/**
+ * Walks a live site as strangers and as guests, and tells what leaks and who is kept out.
+ *
+ * @throws DorlinError `call-wrong`, `site-unreachable`
+ */
+export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
+  const { url, policy, limits, record, now } = options;
+  const start = Date.now();
+  if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
+    throw new DorlinError('call-wrong', `\`${url}\` is no address of a site.`, {
+      mend: 'Write it whole, such as `https://kestrelmoor.example`.',
+    });
+  }
+  const { origin, pathname, search } = new URL(url);
+  const asker = makeAsker(origin, limits.atOnce);
+  const site = siteAddresses(origin, policy?.site.origin === undefined ? [] : [policy.site.origin]);
+  const prefix = policy?.site.prefix ?? '/_dorlin';
+  const isMeant = (target: string) => !isAction(target) && !target.startsWith(`${prefix}/`);
+  const tour: Tour = {
+    asker,
+    site,
+    look: makeLook(asker, site, record),
+    expectation: policy === undefined ? undefined : expectationOf(policy, now),
+    findings: gatherFindings(options.skip),
+    checks: [],
+    notPlayed: [],
+    limits,
+    strangers: new Map(),
+    insides: new Map(),
+    guests: [],
+    frontier: makeFrontier(limits, isMeant),
+    notFound: undefined,
+    now,
+    progress: options.onProgress,
+  };
+  try {
+    tour.notFound = await tour.look('made up', { target: madeUp });
+    if (tour.notFound.status === 0) {
+      throw new DorlinError('site-unreachable', `${origin} does not answer.`);
+    }
+    asker.setPause(options.pause ?? (policy === undefined ? await pauseOfRobots(tour) : 0));
+    beginWalk(tour, pathname + search, options.files.map(({ target }) => target)); // prettier-ignore
+    await walkAsStranger(tour);
+    await findGuests(tour, options.keys);
+    await walkOn(tour);
+    await readFiles(tour, options.files);
+    const index = indexOf(tour);
+    const closed = closedTargets(tour);
+    const samples = samplesOf(tour, closed);
+    const all = closed.map(({ target, of }): Sample => ({ ...of, target, name: target, isSection: false })); // prettier-ignore
+    checkStrangers(tour, index, [...all, ...samples.filter(({ isSection }) => isSection)]);
+    noteLocks(tour, options);
+    await checkRoles(tour, index, samples, options.keys, options.from);
+    await probe(tour, index, samples);
+    await probeGuests(tour, index, samples);
+    await findContentLeaks(tour, index);
+    const { left } = tour.frontier;
+    await (left === 0 ? record.end() : record.flush());
+    return {
+      origin,
+      site: policy?.site.name,
+      startedAt: start / 1000,
+      seconds: (Date.now() - start) / 1000,
+      addresses: tour.strangers.size,
+      left,
+      requests: asker.spent.requests,
+      bytes: asker.spent.bytes,
+      rows: rowsOf(tour, samples),
+      findings: tour.findings.list(),
+      notPlayed: tour.notPlayed,
+    };
+  } finally {
+    await record.flush();
+    asker.close();
+  }
+}
+
+/** The pause that robots.txt asks every visitor for, in milliseconds, ten seconds at most. */
+async function pauseOfRobots(tour: Tour): Promise<number> {
+  const answer = await tour.asker.ask({ target: '/robots.txt' });
+  if (answer.status !== 200) return 0;
+  const ofAll = /^\s*user-agent\s*:\s*\*\s*$([^]*?)(?=^\s*user-agent|(?![^]))/im.exec(answer.body.toString('utf8'))?.[1] ?? ''; // prettier-ignore
+  const seconds = Number(/^\s*crawl-delay\s*:\s*([\d.]+)/im.exec(ofAll)?.[1] ?? 0);
+  return Math.min(seconds, 10) * 1000;
+}
+
+/** Opens every lock that can be opened here. */
+async function findGuests(tour: Tour, keys: Keys): Promise<void> {
+  const { expectation } = tour;
+  if (expectation === undefined) {
+    await findGuestsByForms(tour, keys.passwords.get('') ?? []);
+    return;
+  }
+  for (const lock of expectation.policy.locks.values()) {
+    if (!lock.enabled || !isWithin(lock.window, tour.now)) continue;
+    const why = whyNoGuest(tour, lock.name, keys);
+    if (why !== undefined || !hasPassword(lock, tour.now)) {
+      tour.notPlayed.push({ role: 'guest', lock: lock.name, why: why ?? 'nothing opens it' });
+      continue;
+    }
+    const section = sectionDoorOf(tour, lock);
+    const door = doorsOf(tour, lock)[0] ?? section;
+    const of = { place: lock.covers[0]?.text ?? '', lock: lock.name };
+    if (door === undefined) {
+      const isAlways = lock.basic === 'always';
+      const why = isAlways ? 'it asks in the browser’s own prompt alone' : 'no page was found that asks for its password'; // prettier-ignore
+      tour.notPlayed.push({ role: 'guest', lock: lock.name, why });
+      continue;
+    }
+    const isSection = door === section;
+    const entered = await enter(tour, door, (name) => keys.passwords.get(name ?? lock.name)?.[0], isSection ? lock.name : undefined); // prettier-ignore
+    if (isSection && entered.isIn && !entered.opened.includes(lock.name)) {
+      tour.notPlayed.push({ role: 'guest', lock: lock.name, why: `no form of it stands in ${door}` }); // prettier-ignore
+      continue;
+    }
+    if (entered.isIn) {
+      const opened = [lock.name, ...entered.opened].flatMap((name) => expectation.policy.locks.get(name) ?? []); // prettier-ignore
+      tour.guests.push({ lock: lock.name, who: expectation.guestOf(opened), opened, jar: entered.jar, door }); // prettier-ignore
+      const lands = entered.landed;
+      const isElsewhere =
+        lands !== undefined && lands !== door && entered.opened.at(-1) === lock.name;
+      if (isElsewhere && lock.after === 'same') tour.findings.add('guest-lands-elsewhere', of, { where: door, how: `leads to ${lands}` }); // prettier-ignore
+      continue;
+    }
+    const { answer } = entered;
+    const wait = answer?.status === 429 ? `, too many tries from here: wait ${answer.headers['retry-after'] ?? 'some'} s` : ''; // prettier-ignore
+    tour.findings.add('guest-kept-out', of, { where: door, how: `the right password is answered with ${answer?.status ?? 'nothing'}${wait}` }); // prettier-ignore
+    tour.checks.push({ role: 'guest', target: door, ...of, seen: entered.facts.seen, verdict: 'closed' }); // prettier-ignore
+  }
+}
+
+/** A page with a section that a lock shuts, by the form in its place. */
+function sectionDoorOf(tour: Tour, { name, covers }: Lock): string | undefined {
+  const shown = [...tour.strangers.values()].find((facts) => formAt(facts, name)?.isForSection === true); // prettier-ignore
+  if (shown !== undefined) return shown.target;
+  // On a page that is locked itself, the form is seen from inside alone.
+  const named = covers.find(({ kind }) => kind === 'section');
+  return named && encodeURI(named.text.replace(/#.*$/s, ''));
+}
+
+/** Without a policy: every password at every kind of form, once. */
+async function findGuestsByForms(tour: Tour, passwords: readonly string[]): Promise<void> {
+  const doors = new Map<string, { target: string; section: string | undefined }>();
+  for (const { target, forms } of tour.strangers.values()) {
+    for (const form of forms) {
+      const lock = form.lock ?? placeOf(tour, target)?.place ?? '';
+      const section = form.isForSection ? form.lock : undefined;
+      if (!doors.has(lock)) doors.set(lock, { target, section });
+    }
+  }
+  for (const [lock, { target, section }] of doors) {
+    let isOpened = false;
+    for (const password of passwords) {
+      let isTyped = false;
+      const once = () => {
+        if (isTyped) return undefined;
+        isTyped = true;
+        return password;
+      };
+      const entered = await enter(tour, target, once, section);
+      if (!entered.isIn) continue;
+      tour.guests.push({ lock, who: undefined, opened: [], jar: entered.jar, door: target });
+      isOpened = true;
+      break;
+    }
+    if (!isOpened) tour.notPlayed.push({ role: 'guest', lock, why: passwords.length === 0 ? 'no password was given' : 'no password that was given opens it' }); // prettier-ignore
+  }
+}
+
+/** Walks on as guests and, over what these find, as a stranger, until nothing new comes up. */
+async function walkOn(tour: Tour): Promise<void> {
+  for (;;) {
+    const before = tour.insides.size + tour.strangers.size;
+    for (const guest of tour.guests) {
+      await walkAsGuest(tour, guest);
+      await readSections(tour, guest);
+    }
+    await walkAsStranger(tour);
+    if (tour.insides.size + tour.strangers.size === before) return;
+  }
+}
+
+/** What lies behind locks that nobody could open here, from the site's own files. */
+async function readFiles(tour: Tour, files: readonly KnownFile[]): Promise<void> {
+  for (const { target, type, read } of files) {
+    const of = placeOf(tour, target);
+    if (of === undefined || tour.insides.has(target)) continue;
+    if (tour.guests.some(({ lock }) => lock === of.lock)) continue;
+    const answer = { status: 200, headers: { 'content-type': type }, body: await read() };
+    const facts = await factsOf(target, answer, tour.site);
+    addInside(tour, { ...of, target, facts, name: target, isSection: false });
+  }
+}
+
+function indexOf(tour: Tour): LeakIndex {
+  const index = makeLeakIndex([...tour.insides.values()]);
+  const { notFound } = tour;
+  if (notFound !== undefined && !isRefusal(notFound)) index.leaveOut(notFound.words);
+  for (const facts of tour.strangers.values()) {
+    if (isRefusal(facts)) index.noteScreen(facts.words);
+    else if (facts.kind === 'page' && facts.seen === 'let in' && !tour.insides.has(facts.target)) index.notePage(facts.words); // prettier-ignore
+  }
+  index.settle();
+  return index;
+}
+
+/** What the policy has that cannot be seen from outside: locks that do not count, roles not played. */
+function noteLocks(tour: Tour, { keys, from }: PatrolOptions): void {
+  const policy = tour.expectation?.policy;
+  for (const lock of policy?.locks.values() ?? []) {
+    const of: PlaceOfLock = { place: lock.covers[0]?.text ?? '', lock: lock.name };
+    const counts = lock.enabled && isWithin(lock.window, tour.now);
+    if (!counts) {
+      const how = lock.enabled ? 'its time is not now' : 'it is switched off';
+      tour.findings.add('lock-does-not-count', of, { where: of.place, how });
+      continue;
+    }
+    const links = lock.links.filter(({ window }) => isWithin(window, tour.now));
+    if (links.length > 0 && !keys.links.some((link) => link.lock === lock.name)) {
+      const why = links.every(({ uses }) => uses !== undefined) ? 'its links have few uses, and none is used up here' : 'the secret that signs links is not known here'; // prettier-ignore
+      tour.notPlayed.push({ role: 'entry link', lock: lock.name, why });
+    }
+    const isBasic = lock.basic !== false;
+    if (isBasic && !keys.credentials.some((one) => one.lock === lock.name)) {
+      tour.notPlayed.push({ role: 'HTTP Basic', lock: lock.name, why: 'its password is not known here' }); // prettier-ignore
+    }
+  }
+  const hasAddresses = [...(policy?.bypasses.values() ?? [])].some(({ addresses }) => addresses !== undefined); // prettier-ignore
+  if (hasAddresses && from === undefined && !isLoopbackTrusted(tour)) {
+    tour.notPlayed.push({ role: 'address', lock: '', why: 'the site believes no address that this machine says: run it on a trusted proxy, with --from' }); // prettier-ignore
+  }
+}
