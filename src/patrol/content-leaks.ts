@@ -73,7 +73,7 @@ async function tellOfRuns(
       const { inside } = longest;
       const isOwnPage = inside.isSection && inside.target === target;
       tour.findings.add(isOwnPage ? 'section-open' : code, key, {
-        where: target,
+        where: isOwnPage ? inside.name : target,
         how: isOwnPage ? 'the element is in the page' : `holds words of ${names(those.map((run) => run.inside))}`, // prettier-ignore
         words: said.quote(longest.at, longest.length),
         about: those.map((run) => run.inside.name),
@@ -133,7 +133,9 @@ async function findRareWords(tour: Tour, index: LeakIndex, open: readonly Facts[
       const found = await textAt(tour, facts);
       const [part] = found === undefined ? [] : partsOf(found.text, found.kind, facts.target);
       if (part === undefined) continue;
-      tour.findings.add(part.code, first, {
+      // Words without their order are an index, whatever it is called.
+      const isIndex = part.code === 'words-in-script' || part.code === 'words-in-data-file';
+      tour.findings.add(isIndex ? 'words-in-search-index' : part.code, first, {
         where: facts.target,
         how: `holds ${common.length} of the ${words.size} words that only locked pages say`,
         words: wordsAmong(part.text, new Set(common)).join(', '),
@@ -207,7 +209,7 @@ function findCopies(tour: Tour, open: readonly Facts[]): void {
     }
     const { picture } = facts;
     if (picture === undefined) continue;
-    const alike = pictures.find((one) => isSamePicture(one.facts.picture ?? '0', picture));
+    const alike = pictures.find((one) => isSamePicture(one.facts.picture ?? '', picture));
     if (alike === undefined) continue;
     tour.findings.add('picture-copy-open', alike, { where: facts.target, how: `shows the picture ${alike.name}`, about: [alike.name] }); // prettier-ignore
   }

@@ -48,6 +48,8 @@ export interface Facts {
   readonly picture: string | undefined;
   /** The words that a page says and others do not, where that was asked for. */
   readonly telling?: Words | undefined;
+  /** Whether the page says which part of it is its own, and which is that of all pages. */
+  readonly hasMain?: boolean | undefined;
 }
 
 const keptHeaders = [
@@ -79,7 +81,7 @@ export async function factsOf(target: string, answer: Answer, site: SiteAddresse
   return {
     target,
     status,
-    seen: seenOf(status, headers, forms, words.length),
+    seen: seenOf(status, headers, forms, forms.length === 0 ? 0 : shownWords(text)),
     kind,
     bytes: answer.body.length,
     digest: createHash('sha256').update(answer.body).digest('base64url'),
@@ -93,6 +95,10 @@ export async function factsOf(target: string, answer: Answer, site: SiteAddresse
     picture: kind === 'picture' && status === 200 ? await fingerprintOf(body) : undefined,
   };
 }
+
+/** How many words a page shows, its scripts and styles left out. */
+const shownWords = (text: string) =>
+  cutWords(saidIn(text.replace(/<(script|style)\b[^]*?<\/\1\s*>/gi, ' '), true)).length;
 
 /** A page of fewer words than this, with a form for a password, is all about that form. */
 const screenWords = 250;

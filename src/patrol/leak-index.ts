@@ -42,6 +42,7 @@ export function makeLeakIndex(insides: readonly Inside[]): LeakIndex {
   const lengths = new Set([windowLength]);
   // Pages first: what data says of them is theirs.
   const isPage = (inside: Inside) => inside.facts.kind === 'page';
+  const isMarked = ({ facts }: Inside) => facts.hasMain === true;
   const textOfPages = insides
     .filter(({ telling }) => telling.length > 0)
     .sort((one, other) => Number(isPage(other)) - Number(isPage(one)));
@@ -134,7 +135,9 @@ export function makeLeakIndex(insides: readonly Inside[]): LeakIndex {
       for (const [hash, inside] of told) {
         // Locked data may say what open pages say, as an index of the site does.
         const isOfOpen = !isPage(inside) && openPages.has(hash);
-        const isOnMostOpen = (openPages.get(hash) ?? 0) > mostOpen;
+        // A teaser may stand on all pages too; but what is every page's is several locked pages'.
+        const isShared = !isMarked(inside) || (tellers.get(hash) ?? 0) > 1;
+        const isOnMostOpen = isShared && (openPages.get(hash) ?? 0) > mostOpen;
         const isOnMostLocked = many >= 4 && (tellers.get(hash) ?? 0) > many / 2;
         const isOnScreens = (screens.get(hash) ?? 0) > 1;
         if (isOfOpen || isOnMostOpen || isOnMostLocked || isOnScreens) told.delete(hash);

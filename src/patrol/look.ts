@@ -22,17 +22,22 @@ export function makeLook(asker: Asker, site: SiteAddresses, record: PatrolRecord
     if (known !== undefined) return known;
     const answer = await asker.ask(ask);
     let facts = await factsOf(ask.target, answer, site);
-    if (telling !== undefined)
-      facts = { ...facts, telling: tellingOf(ask.target, answer, telling) };
+    if (telling !== undefined) facts = { ...facts, ...tellingOf(ask.target, answer, telling) };
     // What could not be had may be had later.
     if (facts.seen !== 'failed') record.put(key, facts);
     return facts;
   };
 }
 
-function tellingOf(target: string, answer: Answer, telling: Telling): Uint32Array {
+function tellingOf(
+  target: string,
+  answer: Answer,
+  telling: Telling,
+): Pick<Facts, 'telling' | 'hasMain'> {
   const { body, kind } = bodyOf(target, answer);
-  if (kind !== 'page') return new Uint32Array();
+  if (kind !== 'page') return {};
   const text = textOf(body, answer.headers['content-type'] ?? '');
-  return telling === 'page' ? tellingWords(text) : tellingSections(text, telling);
+  if (telling !== 'page') return { telling: tellingSections(text, telling), hasMain: true };
+  const { words, hasMain } = tellingWords(text);
+  return { telling: words, hasMain };
 }

@@ -4,7 +4,7 @@ import type { PatrolCode } from './finding-table.js';
 import { formAt, type Guest } from './guests.js';
 import { holdsLocked } from './judge.js';
 import type { LeakIndex } from './leak-index.js';
-import { forwarded, isLoopbackTrusted, type Sample } from './role-checks.js';
+import { forwarded, isLoopbackTrusted, isOpenToStrangers, type Sample } from './role-checks.js';
 import { copiesOf, queriesOf, spellingsOf } from './spellings.js';
 import type { Facts } from './facts.js';
 import type { Tour } from './tour.js';
@@ -26,7 +26,9 @@ export async function probe(
   samples: readonly Sample[],
 ): Promise<void> {
   const limit = pLimit(tour.limits.atOnce);
-  const tried = samples.flatMap((sample) => probesOf(tour, sample).map((one) => ({ one, sample })));
+  // Where no lock holds, there is nothing to go around.
+  const locked = samples.filter((sample) => !isOpenToStrangers(tour, index, sample));
+  const tried = locked.flatMap((sample) => probesOf(tour, sample).map((one) => ({ one, sample })));
   let done = 0;
   await Promise.all(
     tried.map(({ one, sample }) =>
@@ -44,14 +46,12 @@ export async function probe(
   );
 }
 
-/** Whether a stranger who went around got it; what was open to all anyway is another finding. */
+/** Whether a stranger who went around a lock got what lies behind it. */
 function isContent(tour: Tour, index: LeakIndex, facts: Facts, sample: Sample): boolean {
   if (facts.seen === 'sent away' || facts.seen === 'failed') return false;
   // What the address that was asked says anyway, whatever the header.
   const usual = tour.strangers.get(facts.target);
   if (facts.target !== sample.target && usual?.digest === facts.digest) return false;
-  const direct = tour.strangers.get(sample.target);
-  if (direct !== undefined && holdsLocked(tour, index, direct, sample.name)) return false;
   if (!holdsLocked(tour, index, facts, sample.name)) return false;
   // Where nobody was inside, what the policy leaves open is another page.
   const isKnown = tour.insides.has(sample.name);
@@ -69,7 +69,7 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
     ...spelled('spelling-opens', spellingsOf(target)),
     ...(isPage ? spelled('query-opens', queriesOf(target)) : []),
     ...(isPage && !sample.isSection ? spelled('copy-open', copiesOf(target)) : []),
-    ...(sample.isSection ? [] : methodProbes(target, inside)),
+    ...(sample.isSection ? [] : methodProbes(target, inside, tour.strangers.get(target))),
     ...[...headerProbes(target), ...hostProbes(target)].map(([code, how, headers, at]) => with_(code, how, headers, at)), // prettier-ignore
     ...dataProbes(target),
     ...forgedProbes(tour, sample),
@@ -78,7 +78,11 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
 
 const is2xx = ({ status }: Facts) => status >= 200 && status < 300;
 
-function methodProbes(target: string, inside: Facts | undefined): Probe[] {
+function methodProbes(
+  target: string,
+  inside: Facts | undefined,
+  usual: Facts | undefined,
+): Probe[] {
   const method = (name: string, isLeak?: Probe['isLeak'], form?: Record<string, string>): Probe => ({ code: 'method-opens', how: name, ask: { target, method: name, form }, ...(isLeak === undefined ? {} : { isLeak }) }); // prettier-ignore
   const conditional = (headers: Record<string, string>): Probe => ({
     code: 'conditional-opens',
@@ -89,7 +93,7 @@ function methodProbes(target: string, inside: Facts | undefined): Probe[] {
   const { etag, 'last-modified': changed } = inside?.headers ?? {};
   return [
     // It has no body, but says how long that would be.
-    method('HEAD', (facts) => facts.status === 206 || (is2xx(facts) && isOfInside(facts, inside))),
+    method('HEAD', (facts) => is2xx(facts) && isOfInside(facts, inside, usual)),
     method('OPTIONS'),
     method('POST', undefined, {}),
     method('PROPFIND'),
@@ -103,10 +107,12 @@ function methodProbes(target: string, inside: Facts | undefined): Probe[] {
 }
 
 /** Whether an answer without a body is that of the page, as far as its headers tell. */
-function isOfInside(facts: Facts, inside: Facts | undefined): boolean {
-  if (inside === undefined) return true;
+function isOfInside(facts: Facts, inside: Facts | undefined, usual: Facts | undefined): boolean {
+  // A screen may answer with 200 as well, to either method.
+  const isScreen = usual !== undefined && is2xx(usual);
+  if (inside === undefined) return !isScreen;
   const same = (name: string) => facts.headers[name] !== undefined && facts.headers[name] === inside.headers[name]; // prettier-ignore
-  return same('etag') || same('last-modified') || same('content-length') || facts.headers['content-length'] === undefined; // prettier-ignore
+  return same('etag') || same('last-modified') || same('content-length') || (!isScreen && facts.headers['content-length'] === undefined); // prettier-ignore
 }
 
 type HeaderProbe = [code: PatrolCode, how: string, headers: Record<string, string>, at?: string];
@@ -208,9 +214,7 @@ async function probeGuest(
   }
   // Whatever stands between has the guest's answer now, if it keeps any.
   const after = await tour.look('stranger after a guest', { target });
-  const before = tour.strangers.get(target);
-  const wasOpen = before !== undefined && holdsLocked(tour, index, before, sample.name);
-  if (!wasOpen && holdsLocked(tour, index, after, sample.name)) {
+  if (!isOpenToStrangers(tour, index, sample) && holdsLocked(tour, index, after, sample.name)) {
     const age = after.headers['age'] === undefined ? '' : `, kept for ${after.headers['age']} s`;
     const { place, lock } = sample;
     tour.findings.add('cached-copy-open', sample, { where: target, how: `asked by a stranger after a guest: ${after.status}${age}` }); // prettier-ignore

@@ -36,6 +36,7 @@ export function note(
     expected,
     how,
     wrongs,
+    isQuoted = false,
   }: {
     readonly role: Role;
     readonly sample: Sample;
@@ -45,6 +46,8 @@ export function note(
     /** What was done, for the finding. */
     readonly how: string;
     readonly wrongs: Wrongs;
+    /** Whether the words that leak are told of elsewhere. */
+    readonly isQuoted?: boolean;
   },
 ): void {
   const { target, place, lock, isSection, name } = sample;
@@ -56,7 +59,16 @@ export function note(
   const seen = isSection && facts.seen === 'let in' && formAt(facts, lock) !== undefined ? 'screen' : other; // prettier-ignore
   tour.checks.push({ role, target, place, lock, seen, verdict });
   if (verdict === 'right') return;
+  // What is open to everybody is one finding, not one for each role.
+  const isOpenAnyway = role !== 'stranger' && verdict === 'leak' && isOpenToStrangers(tour, index, sample); // prettier-ignore
+  if (isOpenAnyway || (isQuoted && verdict === 'leak')) return;
   tour.findings.add(wrongs[verdict], sample, { where: isSection ? name : target, how: `${how}: ${facts.status === 0 ? 'no answer' : facts.status}` }); // prettier-ignore
+}
+
+/** Whether a stranger gets a sample without any trick. */
+export function isOpenToStrangers(tour: Tour, index: LeakIndex, sample: Sample): boolean {
+  const direct = tour.strangers.get(sample.target);
+  return direct !== undefined && holdsLocked(tour, index, direct, sample.name);
 }
 
 /** Some addresses for each place: its front, another page, a file. */
@@ -101,8 +113,10 @@ export function checkStrangers(tour: Tour, index: LeakIndex, all: readonly Sampl
     const facts = strangers.get(sample.target);
     if (facts === undefined) continue;
     const isFront = encodeURI(sample.place).replace(/\/$/, '') === sample.target.replace(/\/$/, '');
-    const leak = sample.isSection ? 'section-open' : isFront || !sample.place.endsWith('/') ? 'open-to-strangers' : 'child-open'; // prettier-ignore
-    note(tour, index, { role: 'stranger', sample, facts, expected: false, how: 'asked by a stranger', wrongs: { leak, closed: 'open-is-closed' } }); // prettier-ignore
+    const isKept = Number(facts.headers['age'] ?? 0) > 0 || /hit/i.test(facts.headers['x-cache'] ?? ''); // prettier-ignore
+    const leak = isRefusal(facts) ? 'screen-holds-page' : isKept ? 'cached-copy-open' : sample.isSection ? 'section-open' : isFront || !sample.place.endsWith('/') ? 'open-to-strangers' : 'child-open'; // prettier-ignore
+    const isQuoted = sample.isSection || (isRefusal(facts) && facts.kind === 'page');
+    note(tour, index, { role: 'stranger', sample, facts, expected: false, how: 'asked by a stranger', wrongs: { leak, closed: 'open-is-closed' }, isQuoted }); // prettier-ignore
   }
   if (expectation === undefined) return;
   for (const facts of strangers.values()) {

@@ -16,11 +16,13 @@ const asideRoles = new Set(['navigation', 'banner', 'contentinfo', 'search', 'co
  * What a page says that others do not: the words of its main part, without menus, headers, footers and
  * examples of code, which are much alike.
  */
-export function tellingWords(html: string): Words {
+export function tellingWords(html: string): { readonly words: Words; readonly hasMain: boolean } {
   const main = mainOf(parse(html));
+  const hasMain = 'tagName' in main;
   const words = cutWords(saidIn(textOf(main), false));
   // Of a page that is all code, the code is what it says.
-  return words.length < fewWords ? cutWords(saidIn(textOf(main, true), false)) : words;
+  const isCode = words.length < fewWords;
+  return { words: isCode ? cutWords(saidIn(textOf(main, true), false)) : words, hasMain };
 }
 
 const fewWords = 20;

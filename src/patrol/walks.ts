@@ -3,7 +3,7 @@ import type { PlaceOfLock } from './expectation.js';
 import type { Facts } from './facts.js';
 import type { Guest } from './guests.js';
 import type { Telling } from './look.js';
-import { closedTargets, placeOf, shouldGet, type Inside, type Tour } from './tour.js';
+import { closedTargets, isRefusal, placeOf, shouldGet, type Inside, type Tour } from './tour.js';
 import { makeFrontier, walk } from './walk.js';
 
 /** Files that sites often have and that nothing may lead to. */
@@ -68,6 +68,10 @@ export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
     if (of === undefined) return;
     const facts = await tour.look(`guest of ${guest.lock}`, { target, jar: guest.jar.copy() }, 'page'); // prettier-ignore
     if (facts.location !== undefined) tour.frontier.add(facts.location);
+    if (isRefusal(facts) && shouldGet(tour, target, guest.who) === true) {
+      tour.findings.add('guest-asked-again', of, { where: target, how: `asked by a guest of ${guest.lock}: ${facts.status}` }); // prettier-ignore
+      tour.checks.push({ role: 'guest', target, ...of, seen: facts.seen, verdict: 'closed' });
+    }
     if (facts.seen !== 'let in' || facts.status !== 200) return;
     addInside(tour, { ...of, target, facts, name: target, isSection: false });
     for (const address of facts.addresses) {

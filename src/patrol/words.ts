@@ -111,7 +111,9 @@ export function eachWindow(
   }
 }
 
-const attributeText = /=\s*(?:"([^"<>]{12,})"|'([^'<>]{12,})')/g;
+/** Values that may be read by somebody; what is drawn or styled by them says nothing. */
+const attributeText =
+  /(?<!\s(?:class|style|d|points|sizes|viewBox|srcset|rel|allow))=\s*(?:"([^"<>]{12,})"|'([^'<>]{12,})')/g;
 
 /**
  * What a page, a script or data says, as one text: marks of HTML gone, the letters that JSON,
