@@ -7,9 +7,8 @@ const [name, ...rest] = process.argv.slice(2);
 if (name === undefined || name === '--help' || name === '-h' || (name === 'help' && !rest[0])) {
   process.stdout.write(overview());
 } else if (name === '--version' || name === '-V') {
-  const { readFileSync } = await import('node:fs');
-  const about = readFileSync(new URL('../../package.json', import.meta.url), 'utf8');
-  process.stdout.write(`${(JSON.parse(about) as { version: string }).version}\n`);
+  const { version } = await import('./version.js');
+  process.stdout.write(`${version()}\n`);
 } else {
   const { runCommand } = await import('./run.js');
   process.exitCode = await runCommand(

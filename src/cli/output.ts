@@ -22,8 +22,8 @@ export function printError(message: string): void {
   process.stderr.write(`dorlin: ${first ?? ''}\n${indented}`);
 }
 
-/** Rows in columns, without rules; the first row may be a heading. */
-export function columns(rows: readonly (readonly string[])[], indent = 2): string {
+/** Rows in columns, so many spaces apart, without rules; the first row may be a heading. */
+export function columns(rows: readonly (readonly string[])[], indent = 2, apart = 3): string {
   const none = {
     top: '',
     'top-mid': '',
@@ -39,7 +39,7 @@ export function columns(rows: readonly (readonly string[])[], indent = 2): strin
     'mid-mid': '',
     right: '',
     'right-mid': '',
-    middle: '   ',
+    middle: ' '.repeat(apart),
   };
   const table = new Table({
     chars: none,

@@ -1,4 +1,5 @@
 import { patrolTable } from '../patrol/finding-table.js';
+import { headlineOf, roleWords } from '../patrol/reports/said.js';
 import type { PatrolFinding } from '../patrol/finding.js';
 import type { PatrolResult } from '../patrol/patrol.js';
 import type { Cell, Row } from '../patrol/rows.js';
@@ -12,7 +13,9 @@ const mostCases = 4;
 /** Tells a person what a patrol found: the verdict, places × roles, each finding with its mend. */
 export function printPatrol(result: PatrolResult): void {
   const { findings, rows } = result;
-  print(`${paint.bold(result.site ?? result.origin)}: ${headline(findings)}`);
+  const isClean = findings.every(({ severity }) => severity === 'warning');
+  const headline = (isClean ? paint.green : paint.red)(headlineOf(findings));
+  print(`${paint.bold(result.site ?? result.origin)}: ${headline}`);
   const megabytes = `${(result.bytes / 1e6).toFixed(1)} MB`;
   print(paint.dim(`${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`)); // prettier-ignore
   if (result.left > 0) print(paint.yellow(`${counted(result.left, 'address', 'addresses')} more are known and were not walked: raise --pages or --minutes, or go on with --resume`)); // prettier-ignore
@@ -27,32 +30,22 @@ export function printPatrol(result: PatrolResult): void {
   }
 }
 
-function headline(findings: readonly PatrolFinding[]): string {
-  const count = (severity: PatrolFinding['severity']) => findings.filter((one) => one.severity === severity).length; // prettier-ignore
-  const leaks = count('leak');
-  const closed = count('closed');
-  const warnings = count('warning');
-  const parts = [
-    leaks > 0 ? paint.red(counted(leaks, 'leak')) : '',
-    closed > 0 ? paint.red(`${counted(closed, 'door')} closed to those who should get in`) : '',
-    warnings > 0 ? paint.yellow(counted(warnings, 'warning')) : '',
-  ].filter((part) => part !== '');
-  if (leaks + closed === 0) parts.unshift(paint.green('nothing leaks, and nobody is kept out'));
-  return parts.join(', ');
-}
-
 function printTable(rows: readonly Row[]): void {
   const played = roles.filter((role) => rows.some(({ cells }) => cells[role] !== undefined));
-  const heads = played.map((role) => paint.bold(role.replace(' ', '\n')));
+  const heads = played.map((role) => paint.bold(roleWords[role].replace(' ', '\n')));
   print(
-    columns([
-      ['', '', ...heads],
-      ...rows.map(({ place, lock, addresses, cells }) => [
-        `${paint.bold(place)}${lock === '' ? '' : `\n${paint.dim(`  ${lock}`)}`}`,
-        paint.dim(addresses.toLocaleString('en')),
-        ...played.map((role) => cellText(cells[role])),
-      ]),
-    ]),
+    columns(
+      [
+        ['', '', ...heads],
+        ...rows.map(({ place, lock, addresses, cells }) => [
+          `${paint.bold(place)}${lock === '' ? '' : `\n${paint.dim(`  ${lock}`)}`}`,
+          paint.dim(addresses.toLocaleString('en')),
+          ...played.map((role) => cellText(cells[role])),
+        ]),
+      ],
+      2,
+      2,
+    ),
   );
 }
 

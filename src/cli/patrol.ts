@@ -3,20 +3,27 @@ import { join } from 'node:path';
 import type { Command } from 'commander';
 import { closest } from 'fastest-levenshtein';
 import mime from 'mime';
+import writeFileAtomic from 'write-file-atomic';
 import { isAddressRange } from '../core/bypass/address.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
+import { readPolicyOrThrow } from '../core/policy/read.js';
 import { patrolTable } from '../patrol/finding-table.js';
 import { patrol, type KnownFile, type PatrolResult } from '../patrol/patrol.js';
+import { junitReport } from '../patrol/reports/junit.js';
+import { pageReport } from '../patrol/reports/page.js';
+import { sarifReport } from '../patrol/reports/sarif.js';
 import { noRecord, openRecord } from '../patrol/record.js';
 import { siteFiles, targetOf } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
-import { loadPolicy } from '../stores/policy-file.js';
+import { readPolicyText } from '../stores/policy-file.js';
 import { makeCommand, siteFolder } from './command.js';
 import { noteFound, printJson } from './output.js';
 import { patrolKeys } from './patrol-keys.js';
+import { offerProposal } from './patrol-proposal.js';
 import { patrolProgress } from './patrol-progress.js';
 import { printPatrol } from './patrol-words.js';
+import { version } from './version.js';
 
 interface PatrolCallOptions {
   readonly policy?: string;
@@ -30,6 +37,11 @@ interface PatrolCallOptions {
   readonly pause?: string;
   readonly resume?: string;
   readonly skip?: readonly string[];
+  readonly propose?: boolean;
+  readonly yes?: boolean;
+  readonly html?: string;
+  readonly junit?: string;
+  readonly sarif?: string;
   readonly json?: boolean;
 }
 
@@ -51,6 +63,11 @@ export function command(summary: string): Command {
     .option('--at-once <count>', 'most requests at a time', '6')
     .option('--pause <milliseconds>', 'between two requests; else what robots.txt asks for')
     .option('--resume <file>', 'keep there what was seen, and go on from it')
+    .option('--html <file>', 'also a page for people')
+    .option('--junit <file>', 'also JUnit XML, for build servers')
+    .option('--sarif <file>', 'also SARIF, for code hosts and editors')
+    .option('--propose', 'show the change of the policy that would close what was found')
+    .option('--yes', 'with --propose: write it without asking')
     .option('--skip <code...>', 'findings that are meant to be as they are')
     .action(patrolSite);
 }
@@ -67,7 +84,14 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   if (options.from !== undefined && (options.from.includes('/') || !isAddressRange(options.from))) {
     throw new DorlinError('call-wrong', `\`${options.from}\` is no address.`);
   }
-  const policy = options.policy === undefined ? undefined : await loadPolicy(options.policy);
+  if (options.propose === true && options.policy === undefined) {
+    throw new DorlinError('call-wrong', '--propose changes a policy: name it with --policy.');
+  }
+  if (options.yes === true && options.propose !== true) {
+    throw new DorlinError('call-wrong', '--yes goes with --propose.');
+  }
+  const text = options.policy === undefined ? '' : await readPolicyText(options.policy);
+  const policy = options.policy === undefined ? undefined : readPolicyOrThrow(text, options.policy);
   const keys = await patrolKeys(options.policy, policy, options, now);
   const files = await filesAtHand(options, policy);
   const record = options.resume === undefined ? noRecord : await openRecord(options.resume, JSON.stringify([url, policy?.site.name ?? null])); // prettier-ignore
@@ -79,8 +103,30 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
     progress.end();
   }
   if (result.findings.some(({ severity }) => severity !== 'warning')) noteFound();
-  if (options.json === true) printJson(jsonOf(result));
-  else printPatrol(result);
+  await writeReports(result, options);
+  if (options.json !== true) printPatrol(result);
+  const offered =
+    options.propose === true && policy !== undefined && options.policy !== undefined
+      ? await offerProposal(options.policy, policy, text, result, options)
+      : undefined;
+  if (options.json !== true) return;
+  const proposal = offered && { changes: offered.proposal.changes, end: offered.end };
+  printJson({ ...jsonOf(result), ...(proposal === undefined ? {} : { proposal }) });
+}
+
+async function writeReports(
+  result: PatrolResult,
+  { html, junit, sarif }: PatrolCallOptions,
+): Promise<void> {
+  const write = async (file: string | undefined, text: () => string) => {
+    if (file === undefined) return;
+    await writeFileAtomic(file, text()).catch((cause: unknown) => {
+      throw new DorlinError('call-wrong', `${file} cannot be written.`, { cause });
+    });
+  };
+  await write(html, () => pageReport(result));
+  await write(junit, () => junitReport(result));
+  await write(sarif, () => sarifReport(result, version()));
 }
 
 function wholeNumber(option: string, text: string, most: number, least = 1): number {

@@ -76,6 +76,7 @@ async function tellOfRuns(
         where: isOwnPage ? inside.name : target,
         how: isOwnPage ? 'the element is in the page' : `holds words of ${names(those.map((run) => run.inside))}`, // prettier-ignore
         words: said.quote(longest.at, longest.length),
+        isFile: found.kind !== 'page',
         about: those.map((run) => run.inside.name),
       });
     }
@@ -117,7 +118,7 @@ async function findRareWords(tour: Tour, index: LeakIndex, open: readonly Facts[
   }
   const rare = index.rareWords(onPages);
   for (const facts of open) {
-    if (!['data', 'script', 'text', 'listing'].includes(facts.kind)) continue;
+    if (facts.kind !== 'data' && facts.kind !== 'script') continue;
     const held = new Set(facts.words);
     for (const [lock, words] of rare) {
       const common = [...words].filter((word) => held.has(word));
@@ -139,6 +140,7 @@ async function findRareWords(tour: Tour, index: LeakIndex, open: readonly Facts[
         where: facts.target,
         how: `holds ${common.length} of the ${words.size} words that only locked pages say`,
         words: wordsAmong(part.text, new Set(common)).join(', '),
+        isFile: true,
         about: of.map(({ name }) => name),
       });
     }

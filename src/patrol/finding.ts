@@ -8,6 +8,8 @@ export interface Case {
   readonly how: string;
   /** Words of the locked place that stand there. */
   readonly words?: string | undefined;
+  /** Whether a file was asked for that is no page, and could be locked as a whole. */
+  readonly isFile?: boolean | undefined;
   /** The locked pages and files that it is about. */
   readonly about?: readonly string[] | undefined;
 }

@@ -10,6 +10,8 @@ export interface Jar {
   reopened(): Jar;
   /** A copy that goes its own way. */
   copy(): Jar;
+  /** A copy with some of the cookies alone. */
+  only(isKept: (name: string) => boolean): Jar;
 }
 
 interface KeptCookie {
@@ -41,5 +43,6 @@ export function makeJar(kept: ReadonlyMap<string, KeptCookie> = new Map()): Jar 
     },
     reopened: () => makeJar(new Map([...cookies].filter(([, { isForVisit }]) => !isForVisit))),
     copy: () => makeJar(cookies),
+    only: (isKept) => makeJar(new Map([...cookies].filter(([name]) => isKept(name)))),
   };
 }

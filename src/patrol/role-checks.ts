@@ -123,6 +123,7 @@ export function checkStrangers(tour: Tour, index: LeakIndex, all: readonly Sampl
     const { target, seen } = facts;
     if (expectation.placeOf(target) !== undefined || target.startsWith(`${expectation.policy.site.prefix}/`)) continue; // prettier-ignore
     if (expectation.isOpen(target, nobody) !== true) continue; // prettier-ignore
+    if (seen === 'not found') continue;
     const verdict = isRefusal(facts) ? 'closed' : 'right';
     tour.checks.push({ role: 'stranger', target, ...everythingElse, seen, verdict });
     if (verdict === 'closed') tour.findings.add('open-is-closed', everythingElse, { where: target, how: `answers ${facts.status}` }); // prettier-ignore
@@ -340,13 +341,23 @@ interface Door {
   readonly jar: Jar;
 }
 
+/**
+ * The cookies of somebody who has opened nothing. That a browser was in once is no pass; but its
+ * wrong tries are counted by themselves, so that patrols one after the other, from one address, do
+ * not use up the tries of that address.
+ */
+function strangerJar({ guests }: Tour, lock: string): Jar {
+  const guest = guests.find((one) => one.lock === lock);
+  return guest?.jar.only((name) => name.endsWith('dorlin-known')) ?? makeJar();
+}
+
 /** The first form of a lock that a wrong password can be typed into. */
 async function doorFor(tour: Tour, samples: readonly Sample[]): Promise<Door | undefined> {
   for (const sample of samples) {
     const { target, lock, isSection } = sample;
     // The page of a section may be locked itself.
     const others = isSection ? tour.guests.filter((guest) => guest.lock !== lock) : [];
-    for (const jar of [makeJar(), ...others.map((guest) => guest.jar.copy())]) {
+    for (const jar of [strangerJar(tour, lock), ...others.map((guest) => guest.jar.copy())]) {
       const asked = await factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
       const form = formAt(asked, isSection ? lock : undefined);
       if (form !== undefined) return { sample, form, asked, jar };

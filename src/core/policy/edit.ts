@@ -37,6 +37,10 @@ export interface PolicyEditor {
   removeBypass(name: string): void;
   /** Sets one key of a screen, which is made where there is none. */
   setInScreen(name: string, key: readonly string[], value: string | number): void;
+  /** Adds an address to the sitemaps or the feeds that are sent without what is locked. */
+  addListing(key: 'sitemaps' | 'feeds', path: string): void;
+  /** Sets what outsiders get at a lock. */
+  setOutsiders(lock: string, outsiders: 'not-found'): void;
   /** Lets a bypass count at a lock. */
   addBypassTo(lock: string, name: string): void;
 }
@@ -184,6 +188,18 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
         if (isMap(made)) made.flow = length === path.length - 1 && key.length > 1;
       }
       document.setIn(path, value);
+    },
+    addListing(key, path) {
+      const list: unknown = document.getIn(['site', key], true);
+      if (isSeq(list)) list.add(document.createNode(path));
+      else {
+        const made = document.createNode([path]);
+        made.flow = true;
+        document.setIn(['site', key], made);
+      }
+    },
+    setOutsiders(lock, outsiders) {
+      lockAt(lock).set('outsiders', outsiders);
     },
     addBypassTo(lock, name) {
       listAt(lock, 'bypass', true).add(document.createNode(name));
