@@ -2,6 +2,7 @@
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
+import { benchPatrol } from './patrol.js';
 import { benchScreens } from './screens.js';
 import { benchSections } from './sections.js';
 import { benchServing } from './serving.js';
@@ -12,6 +13,7 @@ const benches = {
   decision: benchDecision,
   start: benchStart,
   guessing: benchGuessing,
+  patrol: benchPatrol,
   screens: benchScreens,
   sections: benchSections,
   serving: benchServing,

@@ -3,7 +3,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
 import { reviewPolicies } from '../core/policy/review.js';
-import { crawlSite } from '../server/crawl.js';
+import { addressesFrom } from '../patrol/addresses-from.js';
 import { addressesInSitemap } from '../server/sitemap.js';
 import { targetOf } from '../server/site-files.js';
 import { draftFile } from '../stores/draft.js';
@@ -95,7 +95,7 @@ async function pagesOf(
   }
   if (pages !== undefined) return listedPages(pages);
   if (sitemap !== undefined) return addressesInSitemap(sitemap);
-  if (crawl !== undefined) return (await crawlSite(crawl)).map(({ target }) => target);
+  if (crawl !== undefined) return addressesFrom(crawl);
   return (await filesOfSite(policyFile, policy, folder)).map(targetOf);
 }
 

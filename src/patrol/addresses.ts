@@ -45,13 +45,15 @@ export function addressesIn(readable: Readable, site: SiteAddresses): string[] {
 
   switch (kind) {
     case 'page': {
-      const own = /<base\b[^>]*\bhref\s*=\s*["']?([^"'\s>]+)/i.exec(text)?.[1];
+      // Most of what is looked for stands in the head, and most of a page does not.
+      const head = text.slice(0, /<\/head|<body/i.exec(text)?.index);
+      const own = /<base\b[^>]*\bhref\s*=\s*["']?([^"'\s>]+)/i.exec(head)?.[1];
       if (own !== undefined) base = site.targetOf(own, target) ?? base;
       for (const [, double, single, bare] of text.matchAll(addressAttribute)) {
         add(decodedAddress(double ?? single ?? bare ?? ''));
       }
-      for (const [, address = ''] of text.matchAll(contentAddress)) add(decodedAddress(address));
-      for (const [, double, single] of text.matchAll(setAttribute)) {
+      for (const [, address = ''] of head.matchAll(contentAddress)) add(decodedAddress(address));
+      for (const [, double, single] of text.includes('srcset') ? text.matchAll(setAttribute) : []) {
         for (const one of (double ?? single ?? '').split(/,\s+|,(?=\/|https?:)/)) {
           add(decodedAddress(one.trim().split(/\s/, 1)[0] ?? ''));
         }

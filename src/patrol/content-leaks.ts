@@ -32,7 +32,7 @@ export async function findContentLeaks(tour: Tour, index: LeakIndex): Promise<vo
   }
   await findRareWords(tour, index, open);
   await findNames(tour, open);
-  findCopies(tour, open);
+  await findCopies(tour, open);
   findBesides(tour, open);
 }
 
@@ -199,7 +199,7 @@ async function isSitemapAt(tour: Tour, facts: Facts): Promise<boolean> {
 }
 
 /** Locked files and pictures that lie at open addresses as well. */
-function findCopies(tour: Tour, open: readonly Facts[]): void {
+async function findCopies(tour: Tour, open: readonly Facts[]): Promise<void> {
   const inside = [...tour.insides.values()].filter(({ isSection }) => !isSection);
   const byDigest = new Map(inside.map((one) => [one.facts.digest, one]));
   const pictures = inside.filter(({ facts }) => facts.picture !== undefined);
@@ -209,7 +209,9 @@ function findCopies(tour: Tour, open: readonly Facts[]): void {
       tour.findings.add('file-copy-open', same, { where: facts.target, how: `is ${same.name}, byte for byte`, about: [same.name] }); // prettier-ignore
       continue;
     }
-    const { picture } = facts;
+    if (pictures.length === 0 || facts.kind !== 'picture') continue;
+    const { target } = facts;
+    const { picture } = await tour.look('stranger, for the picture', { target }, 'whole');
     if (picture === undefined) continue;
     const alike = pictures.find((one) => isSamePicture(one.facts.picture ?? '', picture));
     if (alike === undefined) continue;

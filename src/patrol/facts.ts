@@ -5,7 +5,6 @@ import { decodeHtml } from '../core/sections/charset.js';
 import { addressesIn, type BodyKind } from './addresses.js';
 import type { Answer } from './asker.js';
 import { formsIn, type PasswordForm } from './forms.js';
-import { fingerprintOf } from './pictures.js';
 import type { SiteAddresses } from './site-addresses.js';
 import { cutWords, saidIn, type Words } from './words.js';
 
@@ -31,7 +30,7 @@ export interface Facts {
   readonly status: number;
   readonly seen: Seen;
   readonly kind: BodyKind | 'picture' | 'file';
-  /** Of the body: its length in bytes, and its SHA-256. */
+  /** Of the body: its length in bytes, and its SHA-256; of a page, what its words come to. */
   readonly bytes: number;
   readonly digest: string;
   /** All words in it, wherever they stand. */
@@ -44,8 +43,8 @@ export interface Facts {
   readonly headers: Readonly<Record<string, string>>;
   /** Its forms for a password. */
   readonly forms: readonly PasswordForm[];
-  /** What the picture looks like, where it is one that can be told from others. */
-  readonly picture: string | undefined;
+  /** What the picture looks like, where that was asked for and it can be told from others. */
+  readonly picture?: string | undefined;
   /** The words that a page says and others do not, where that was asked for. */
   readonly telling?: Words | undefined;
   /** Whether the page says which part of it is its own, and which is that of all pages. */
@@ -69,7 +68,7 @@ const keptHeaders = [
 ];
 
 /** Reads an answer. */
-export async function factsOf(target: string, answer: Answer, site: SiteAddresses): Promise<Facts> {
+export function factsOf(target: string, answer: Answer, site: SiteAddresses): Facts {
   const { status, headers } = answer;
   const { body, kind } = bodyOf(target, answer);
   const isWorded = kind !== 'picture' && kind !== 'file';
@@ -84,7 +83,7 @@ export async function factsOf(target: string, answer: Answer, site: SiteAddresse
     seen: seenOf(status, headers, forms, forms.length === 0 ? 0 : shownWords(text)),
     kind,
     bytes: answer.body.length,
-    digest: createHash('sha256').update(answer.body).digest('base64url'),
+    digest: isHtml ? digestOfWords(words, text.length) : createHash('sha256').update(answer.body).digest('base64url'), // prettier-ignore
     words,
     addresses: isWorded ? addressesIn({ text, kind, target, headers }, site) : location === undefined ? [] : [site.targetOf(location, target)].flatMap((one) => one ?? []), // prettier-ignore
     location: location === undefined ? undefined : site.targetOf(location, target),
@@ -92,8 +91,17 @@ export async function factsOf(target: string, answer: Answer, site: SiteAddresse
       keptHeaders.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])),
     ),
     forms,
-    picture: kind === 'picture' && status === 200 ? await fingerprintOf(body) : undefined,
   };
+}
+
+/** Tells pages apart by what they say; to hash all their bytes takes as long as to read them. */
+function digestOfWords(words: Words, length: number): string {
+  let [one, other] = [0x811c9dc5, length];
+  for (const word of words) {
+    one = Math.imul(one ^ word, 16777619);
+    other = Math.imul((other << 5) | (other >>> 27), 0x9e3779b1) ^ word;
+  }
+  return `words ${(one >>> 0).toString(36)} ${(other >>> 0).toString(36)} ${length}`;
 }
 
 /** How many words a page shows, its scripts and styles left out. */

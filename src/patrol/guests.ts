@@ -68,7 +68,7 @@ export async function enter(
   let answer: Facts | undefined;
   const opened: string[] = [];
   for (let forms = 0; ; forms++) {
-    const facts = await factsOf(door, await followed(asker, site, door, jar), site);
+    const facts = factsOf(door, await followed(asker, site, door, jar), site);
     // A section lies in a page that may be locked itself.
     const form = formAt(facts, facts.seen === 'let in' ? section : undefined);
     const isIn = facts.seen === 'let in' && (section === undefined || form === undefined);

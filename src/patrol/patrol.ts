@@ -4,16 +4,17 @@ import { DorlinError } from '../core/errors.js';
 import { makeAsker } from './asker.js';
 import { findContentLeaks } from './content-leaks.js';
 import { expectationOf, type PlaceOfLock } from './expectation.js';
-import { factsOf } from './facts.js';
 import { gatherFindings, type PatrolFinding } from './finding.js';
 import { enter, formAt, hasPassword, type Keys } from './guests.js';
 import { makeLeakIndex, type LeakIndex } from './leak-index.js';
 import { makeLook } from './look.js';
 import { probe, probeGuests } from './probes.js';
+import { makeReader } from './reader.js';
+import { readAnswer } from './reading.js';
 import type { PatrolRecord } from './record.js';
 import { checkRoles, checkStrangers, isLoopbackTrusted, samplesOf, whyNoGuest, type Sample } from './role-checks.js'; // prettier-ignore
 import { rowsOf, type Row } from './rows.js';
-import { isAction, siteAddresses } from './site-addresses.js';
+import { isAction, siteAddresses, siteAt } from './site-addresses.js';
 import { closedTargets, isRefusal, placeOf, type NotPlayed, type Tour } from './tour.js';
 import { makeFrontier, type WalkLimits } from './walk.js';
 import {
@@ -63,6 +64,10 @@ export interface PatrolResult {
   readonly left: number;
   readonly requests: number;
   readonly bytes: number;
+  /** The first walk as a stranger: how many addresses were asked for, and how long that took. */
+  readonly walk: { readonly addresses: number; readonly seconds: number };
+  /** Every address that a stranger asked for. */
+  readonly walked: readonly string[];
   readonly rows: readonly Row[];
   readonly findings: readonly PatrolFinding[];
   readonly notPlayed: readonly NotPlayed[];
@@ -78,20 +83,17 @@ const madeUp = '/dorlin-patrol-asks-for-what-is-not-there';
 export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
   const { url, policy, limits, record, now } = options;
   const start = Date.now();
-  if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
-    throw new DorlinError('call-wrong', `\`${url}\` is no address of a site.`, {
-      mend: 'Write it whole, such as `https://kestrelmoor.example`.',
-    });
-  }
-  const { origin, pathname, search } = new URL(url);
+  const { origin, pathname, search } = siteAt(url);
   const asker = makeAsker(origin, limits.atOnce);
-  const site = siteAddresses(origin, policy?.site.origin === undefined ? [] : [policy.site.origin]);
+  const aliases = policy?.site.origin === undefined ? [] : [policy.site.origin];
+  const site = siteAddresses(origin, aliases);
+  const reader = makeReader(site, { origin, aliases });
   const prefix = policy?.site.prefix ?? '/_dorlin';
   const isMeant = (target: string) => !isAction(target) && !target.startsWith(`${prefix}/`);
   const tour: Tour = {
     asker,
     site,
-    look: makeLook(asker, site, record),
+    look: makeLook(asker, reader, record),
     expectation: policy === undefined ? undefined : expectationOf(policy, now),
     findings: gatherFindings(options.skip),
     checks: [],
@@ -112,7 +114,9 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     }
     asker.setPause(options.pause ?? (policy === undefined ? await pauseOfRobots(tour) : 0));
     beginWalk(tour, pathname + search, options.files.map(({ target }) => target)); // prettier-ignore
+    const walkStart = Date.now();
     await walkAsStranger(tour);
+    const walk = { addresses: tour.strangers.size, seconds: (Date.now() - walkStart) / 1000 };
     await findGuests(tour, options.keys);
     await walkOn(tour);
     await readFiles(tour, options.files);
@@ -137,6 +141,8 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
       left,
       requests: asker.spent.requests,
       bytes: asker.spent.bytes,
+      walk,
+      walked: [...tour.strangers.keys()],
       rows: rowsOf(tour, samples),
       findings: tour.findings.list(),
       notPlayed: tour.notPlayed,
@@ -144,6 +150,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
   } finally {
     await record.flush();
     asker.close();
+    await reader.close();
   }
 }
 
@@ -259,7 +266,7 @@ async function readFiles(tour: Tour, files: readonly KnownFile[]): Promise<void>
     if (of === undefined || tour.insides.has(target)) continue;
     if (tour.guests.some(({ lock }) => lock === of.lock)) continue;
     const answer = { status: 200, headers: { 'content-type': type }, body: await read() };
-    const facts = await factsOf(target, answer, tour.site);
+    const facts = await readAnswer(target, answer, tour.site, 'whole');
     addInside(tour, { ...of, target, facts, name: target, isSection: false });
   }
 }

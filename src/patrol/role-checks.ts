@@ -161,7 +161,7 @@ async function checkGuest(
   for (const sample of samples) {
     const { target } = sample;
     const isOwn = sample.lock === guest.lock;
-    const facts = await tour.look(`guest of ${guest.lock}${sample.isSection ? ', section' : ''}`, { target, jar: guest.jar.copy() }, sample.isSection ? undefined : 'page'); // prettier-ignore
+    const facts = await tour.look(`guest of ${guest.lock}${sample.isSection ? ', section' : ''}`, { target, jar: guest.jar.copy() }, sample.isSection ? undefined : 'whole'); // prettier-ignore
     note(tour, index, {
       role: isOwn ? 'guest' : 'other guests',
       sample,
@@ -234,7 +234,7 @@ async function checkCredentials(
         const authorization = `Basic ${Buffer.from(`${user}:${typed}`).toString('base64')}`;
         const { target } = sample;
         const answer = await tour.asker.ask({ target, headers: { ...program, authorization } });
-        const facts = await factsOf(target, answer, tour.site);
+        const facts = factsOf(target, answer, tour.site);
         note(tour, index, { role: 'HTTP Basic', sample, facts, expected: isRight, how: `asked with ${how}`, wrongs: { leak: 'wrong-credentials-open', closed: 'credentials-kept-out' } }); // prettier-ignore
       }
     }
@@ -358,7 +358,7 @@ async function doorFor(tour: Tour, samples: readonly Sample[]): Promise<Door | u
     // The page of a section may be locked itself.
     const others = isSection ? tour.guests.filter((guest) => guest.lock !== lock) : [];
     for (const jar of [strangerJar(tour, lock), ...others.map((guest) => guest.jar.copy())]) {
-      const asked = await factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
+      const asked = factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
       const form = formAt(asked, isSection ? lock : undefined);
       if (form !== undefined) return { sample, form, asked, jar };
     }
@@ -391,7 +391,7 @@ async function tryWrong(
   const how = isEnded ? 'asked after a password that has ended' : 'asked after a wrong password';
   for (const sample of samples) {
     const { target } = sample;
-    const again = await factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
+    const again = factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
     note(tour, index, { role: 'wrong password', sample, facts: again, expected: false, how, wrongs: { leak, closed: 'open-is-closed' } }); // prettier-ignore
   }
 }

@@ -1,3 +1,5 @@
+import { DorlinError } from '../core/errors.js';
+
 /** Turns addresses, as pages write them, into request targets of the one site that is walked. */
 export interface SiteAddresses {
   /**
@@ -25,7 +27,10 @@ export function siteAddresses(origin: string, aliases: readonly string[]): SiteA
       const url = new URL(address, origin + base);
       if (!own.has(url.origin)) return undefined;
       // What nobody could ask for: a piece of a pattern, or of a script.
-      if (/[{}<>"`|^\\]|%7b|%3c|\$%7b/i.test(url.pathname) || url.pathname.length > 1024) {
+      if (
+        /[{}<>"`|^\\]|%(?:22|3c|3e|60|7b|7c|7d|5c|5e)/i.test(url.pathname) ||
+        url.pathname.length > 1024
+      ) {
         return undefined;
       }
       return url.pathname + url.search;
@@ -57,3 +62,15 @@ export const isAction = (target: string) =>
   /(?:^|[/_-])(?:log-?out|sign-?out|leave|delete|remove|unsubscribe|destroy)(?:[/.?]|$)/i.test(
     target,
   );
+
+/**
+ * The address of a site, as somebody wrote it.
+ * @throws DorlinError `call-wrong`
+ */
+export function siteAt(address: string): URL {
+  const url = URL.canParse(address) ? new URL(address) : undefined;
+  if (url !== undefined && /^https?:$/.test(url.protocol)) return url;
+  throw new DorlinError('call-wrong', `\`${address}\` is no address of a site.`, {
+    mend: 'Write it whole, such as `https://kestrelmoor.example`.',
+  });
+}

@@ -2,6 +2,7 @@ import { parse } from 'parse5';
 import {
   attribute,
   elementsIn,
+  markAttribute,
   nodesIn,
   type Document,
   type Element,
@@ -27,14 +28,21 @@ export function tellingWords(html: string): { readonly words: Words; readonly ha
 
 const fewWords = 20;
 
+/** Elements of a page by their ids, or by the lock that they are marked with. */
+export interface SectionsMeant {
+  readonly ids: readonly string[];
+  readonly mark: string;
+}
+
+/** What of an answer tells: the main part of a page, how a picture looks; or some elements. */
+export type Telling = 'whole' | SectionsMeant;
+
 /** The same for single elements of a page, by their id or by the attribute that names a lock. */
-export function tellingSections(
-  html: string,
-  isMeant: (id: string | undefined, mark: string | undefined) => boolean,
-): Words {
+export function tellingSections(html: string, { ids, mark }: SectionsMeant): Words {
   const document = parse(html);
-  const meant = elementsIn(document).filter((element) =>
-    isMeant(attribute(element, 'id'), attribute(element, 'data-dorlin-lock')),
+  const meant = elementsIn(document).filter(
+    (element) =>
+      ids.includes(attribute(element, 'id') ?? '') || attribute(element, markAttribute) === mark,
   );
   return cutWords(saidIn(meant.map((element) => textOf(element, true)).join(textBreak), false));
 }

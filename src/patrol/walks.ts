@@ -2,9 +2,8 @@ import type { Lock } from '../core/policy/compile.js';
 import type { PlaceOfLock } from './expectation.js';
 import type { Facts } from './facts.js';
 import type { Guest } from './guests.js';
-import type { Telling } from './look.js';
 import { closedTargets, isRefusal, placeOf, shouldGet, type Inside, type Tour } from './tour.js';
-import { makeFrontier, walk } from './walk.js';
+import { makeFrontier, walk, type WalkLimits } from './walk.js';
 
 /** Files that sites often have and that nothing may lead to. */
 const likely = (
@@ -30,13 +29,21 @@ export function beginWalk(tour: Tour, start: string, more: readonly string[]): v
   for (const target of [...more, ...likely]) frontier.add(target);
 }
 
+/**
+ * How many addresses are under way at a moment: while so many are asked for, which connections
+ * limit, others are read.
+ */
+const underWay = ({ atOnce }: WalkLimits) => atOnce * 4;
+
+/** What a walk as a stranger needs of a tour. */
+export type StrangerWalk = Pick<Tour, 'frontier' | 'look' | 'strangers' | 'notFound' | 'limits' | 'progress'>; // prettier-ignore
+
 /** Walks as a stranger over all that is on the list and what that leads to. */
-export async function walkAsStranger(tour: Tour, onFacts?: (facts: Facts) => void): Promise<void> {
+export async function walkAsStranger(tour: StrangerWalk): Promise<void> {
   const { frontier, look, strangers } = tour;
-  await walk(frontier, tour.limits.atOnce, async (target) => {
+  await walk(frontier, underWay(tour.limits), async (target) => {
     const facts = asNotFound(tour, await look('stranger', { target }));
     strangers.set(target, facts);
-    onFacts?.(facts);
     // Of what is missing, its menus are those of other pages, and its own address nobody's.
     if (facts.seen !== 'not found') for (const address of facts.addresses) frontier.add(address);
     // Source maps lie beside scripts, whether these say so or not.
@@ -48,7 +55,7 @@ export async function walkAsStranger(tour: Tour, onFacts?: (facts: Facts) => voi
 }
 
 /** Some sites say with 200 that there is nothing. */
-export function asNotFound({ notFound }: Tour, facts: Facts): Facts {
+function asNotFound({ notFound }: Pick<Tour, 'notFound'>, facts: Facts): Facts {
   if (notFound?.status !== 200 || facts.status !== 200) return facts;
   const isSame = notFound.digest === facts.digest || (facts.words.length > 0 && isSameText(notFound.words, facts.words)); // prettier-ignore
   return isSame ? { ...facts, seen: 'not found' } : facts;
@@ -63,10 +70,10 @@ export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
     !tour.insides.has(target) && shouldGet(tour, target, guest.who) !== false;
   const frontier = makeFrontier(tour.limits, isMeant);
   for (const { target } of closedTargets(tour)) frontier.add(target);
-  await walk(frontier, tour.limits.atOnce, async (target) => {
+  await walk(frontier, underWay(tour.limits), async (target) => {
     const of = placeOf(tour, target);
     if (of === undefined) return;
-    const facts = await tour.look(`guest of ${guest.lock}`, { target, jar: guest.jar.copy() }, 'page'); // prettier-ignore
+    const facts = await tour.look(`guest of ${guest.lock}`, { target, jar: guest.jar.copy() }, 'whole'); // prettier-ignore
     if (facts.location !== undefined) tour.frontier.add(facts.location);
     if (isRefusal(facts) && shouldGet(tour, target, guest.who) === true) {
       tour.findings.add('guest-asked-again', of, { where: target, how: `asked by a guest of ${guest.lock}: ${facts.status}` }); // prettier-ignore
@@ -96,8 +103,7 @@ export async function readSections(tour: Tour, guest: Guest): Promise<void> {
     const { target } = facts;
     const place = named[0]?.place ?? `${target}#${guest.lock}`;
     if (tour.insides.has(place)) continue;
-    const ids = new Set(named.map(({ id }) => id));
-    const telling: Telling = (id, mark) => (id !== undefined && ids.has(id)) || mark === guest.lock;
+    const telling = { ids: named.map(({ id }) => id), mark: guest.lock };
     const inside = await tour.look(`guest of ${guest.lock}, section`, { target, jar: guest.jar.copy() }, telling); // prettier-ignore
     const isStillShut = inside.forms.some((form) => form.isForSection && form.lock === guest.lock);
     if (inside.seen !== 'let in' || isStillShut) continue;

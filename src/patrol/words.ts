@@ -39,15 +39,16 @@ export const textBreak = '\u0001';
  *
  * @param places - where given, the start and the end of each word are added to it
  */
-export function cutWords(given: string, places?: number[]): Words {
-  const text = given.toLowerCase();
+export function cutWords(text: string, places?: number[]): Words {
   let hashes = new Uint32Array((text.length >> 2) + 16);
   let count = 0;
   let hash = 0;
   let start = -1;
   const end = text.length;
   for (let at = 0; at <= end; at++) {
-    const code = at === end ? 0 : text.charCodeAt(at);
+    let code = at === end ? 0 : text.charCodeAt(at);
+    if (code >= 65 && code <= 90) code += 32;
+    else if (code > 127) code = lowered(code);
     const isLetter = code < 128 ? asciiWord[code] === 1 : isOtherLetter(code);
     if (isLetter && code >= 0x0e00 && standsAlone(code)) {
       if (start >= 0) put(hash, start, at);
@@ -85,6 +86,18 @@ export function cutWords(given: string, places?: number[]): Words {
   }
 }
 
+// To ask a string for its small letters takes longer than all else here.
+const known = new Uint16Array(0x10000);
+
+/** The small letter of one that is not ASCII. */
+function lowered(code: number): number {
+  const small = known[code];
+  if (small !== undefined && small !== 0) return small;
+  // One that becomes two, such as the dotted capital I, stays as it is.
+  const letter = String.fromCharCode(code).toLowerCase();
+  return (known[code] = letter.length === 1 ? letter.charCodeAt(0) : code);
+}
+
 /** How many words in a row are looked for at once. */
 export const windowLength = 6;
 
@@ -111,9 +124,14 @@ export function eachWindow(
   }
 }
 
-/** Values that may be read by somebody; what is drawn or styled by them says nothing. */
-const attributeText =
-  /(?<!\s(?:class|style|d|points|sizes|viewBox|srcset|rel|allow))=\s*(?:"([^"<>]{12,})"|'([^'<>]{12,})')/g;
+const quotedValue = /="([^"<>]{12,})"/g;
+const eitherValue = /=\s*(?:"([^"<>]{12,})"|'([^'<>]{12,})')/g;
+
+/** Whether the value behind an equals sign draws or styles something, and says nothing. */
+const isDrawn = (text: string, equals: number) =>
+  /[\s"'](?:class|style|d|points|sizes|viewBox|srcset|rel|allow)$/.test(
+    text.slice(Math.max(0, equals - 9), equals),
+  );
 
 /**
  * What a page, a script or data says, as one text: marks of HTML gone, the letters that JSON,
@@ -124,9 +142,9 @@ export function saidIn(text: string, isHtml: boolean): string {
   if (said.includes('\\')) said = withoutEscapes(said);
   let more = '';
   if (isHtml) {
-    for (const [, double, single] of said.matchAll(attributeText)) {
-      const value = double ?? single ?? '';
-      if (value.includes(' ')) more += `${textBreak}${value}`;
+    for (const match of said.matchAll(said.includes("='") ? eitherValue : quotedValue)) {
+      const value = match[1] ?? match[2] ?? '';
+      if (value.includes(' ') && !isDrawn(said, match.index)) more += `${textBreak}${value}`;
     }
     if (said.includes('<!--')) said = said.replace(/<!--|-->/g, ' ');
   }

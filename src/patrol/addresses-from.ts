@@ -1,0 +1,46 @@
+import { DorlinError } from '../core/errors.js';
+import { makeAsker } from './asker.js';
+import type { Facts } from './facts.js';
+import { makeLook } from './look.js';
+import { makeReader } from './reader.js';
+import { noRecord } from './record.js';
+import { isAction, siteAddresses, siteAt } from './site-addresses.js';
+import { makeFrontier } from './walk.js';
+import { walkAsStranger } from './walks.js';
+
+const limits = { pages: 2000, atOnce: 6 };
+const longest = 15 * 60_000;
+
+/**
+ * What a stranger meets who walks over a site from one address on, as targets, each once: 2,000 at
+ * most, and nothing of what is not there.
+ *
+ * @throws DorlinError `call-wrong`, `site-unreachable`
+ */
+export async function addressesFrom(url: string): Promise<string[]> {
+  const { origin, pathname, search } = siteAt(url);
+  const asker = makeAsker(origin, limits.atOnce);
+  const reader = makeReader(siteAddresses(origin, []), { origin, aliases: [] });
+  const until = Date.now() + longest;
+  const strangers = new Map<string, Facts>();
+  const frontier = makeFrontier({ ...limits, until }, (target) => !isAction(target));
+  frontier.add(pathname + search);
+  try {
+    await walkAsStranger({
+      frontier,
+      look: makeLook(asker, reader, noRecord),
+      strangers,
+      notFound: undefined,
+      limits: { ...limits, until },
+      progress: () => undefined,
+    });
+  } finally {
+    asker.close();
+    await reader.close();
+  }
+  const found = [...strangers.values()];
+  if (found[0]?.status === 0) {
+    throw new DorlinError('site-unreachable', `${url} does not answer.`);
+  }
+  return found.filter(({ seen }) => seen !== 'not found').map(({ target }) => target);
+}
