@@ -4,6 +4,7 @@ import { format } from 'prettier';
 import { findingTable } from '../src/core/check/table.js';
 import { errorTable } from '../src/core/errors.js';
 import { policyJsonSchema } from '../src/core/policy/schema.js';
+import { patrolTable } from '../src/patrol/finding-table.js';
 import { chapters } from '../test/verdicts/chapters.js';
 import { rowsOf } from '../test/verdicts/play.js';
 
@@ -32,6 +33,20 @@ function findingsPage(): string {
       `## \`${code}\`\n\n${title}.\n\n**Why it matters.** ${why}\n\n**What to do.** ${mend}\n`,
   );
   return `# Findings\n\n${note} What \`dorlin check\` may find. It exits with 1 when it finds something; \`--skip CODE\` leaves out what is meant to be as it is.\n\n${entries.join('\n')}`;
+}
+
+const severities = {
+  leak: 'A leak',
+  closed: 'Somebody is kept out',
+  warning: 'A warning',
+} as const;
+
+function patrolPage(): string {
+  const entries = Object.entries(patrolTable).map(
+    ([code, { severity, title, why, mend }]) =>
+      `## \`${code}\`\n\n${severities[severity]}: ${title.charAt(0).toLowerCase()}${title.slice(1)}.\n\n**Why it matters.** ${why}\n\n**What to do.** ${mend}\n`,
+  );
+  return `# What a patrol finds\n\n${note} What \`dorlin patrol\` may find on a live site. It exits with 1 on a leak and where somebody is kept out, not on warnings; \`--skip CODE\` leaves out what is meant to be as it is.\n\n${entries.join('\n')}`;
 }
 
 function policyPage(): string {
@@ -72,6 +87,7 @@ function verdictsPage(): string {
 const pages = {
   'errors.md': errorsPage(),
   'findings.md': findingsPage(),
+  'patrol.md': patrolPage(),
   'policy.md': policyPage(),
   'verdicts.md': verdictsPage(),
 };

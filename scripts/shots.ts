@@ -1,8 +1,9 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { copyFile, cp, mkdir, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import sharp from 'sharp';
 import { launch, freshPage } from '../test/support/browser.js';
 import { dorlin, repository, running } from '../test/support/command-line.js';
 
@@ -79,7 +80,8 @@ async function terminal(
 ): Promise<void> {
   const printed = calls.map((call) => {
     // `script` gives the command a terminal of its own.
-    const run = `node ${repository}/dist/cli/main.js ${call}`;
+    // A bar that moves leaves its traces in what is read here; without a terminal, there is none.
+    const run = `node ${repository}/dist/cli/main.js ${call} 2>/dev/null`;
     // Without `-e`, so that a finding is no failure.
     const text = execFileSync('script', ['-qc', run, '/dev/null'], { cwd, encoding: 'utf8' });
     return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
@@ -146,5 +148,34 @@ const paper = await browser.newPage({
 });
 await paper.setContent(`<style>body{margin:0}</style>${await readFile(sheet, 'utf8')}`);
 await paper.screenshot({ path: `${folder}/sheet.png` });
+await carelessSite();
 await demo.end();
 await browser.close();
+
+/** The demo as it would be with mistakes that sites often have, walked by a patrol. */
+async function carelessSite(): Promise<void> {
+  const site = join(copy, 'careless');
+  await cp(`${repository}/examples/observatory/dist`, site, { recursive: true });
+  const log = await readFile(join(site, 'members/log.html'), 'utf8');
+  const index = JSON.parse(await readFile(join(site, 'search.json'), 'utf8')) as object[];
+  const text = /<main[^>]*>([^]*)<\/main>/.exec(log)?.[1]?.replace(/<[^>]+>/g, ' ') ?? '';
+  const entry = { address: '/members/log', title: 'Observing log', summary: '', text };
+  await writeFile(join(site, 'search.json'), JSON.stringify([...index, entry]));
+  await copyFile(join(site, 'members/handbook.pdf'), join(site, 'downloads/handbook.pdf'));
+  await copyFile(join(site, 'quiz/answers.html'), join(site, 'quiz/answers.html.bak'));
+  const small = await sharp(join(site, 'members/pictures/ringed-planet.png')).resize(240).jpeg().toBuffer(); // prettier-ignore
+  await writeFile(join(site, 'pictures/planet.jpg'), small);
+  const news = join(site, 'news/index.html');
+  const shown =
+    '<a href="/downloads/handbook.pdf"><img src="/pictures/planet.jpg" alt=""></a></main>';
+  await writeFile(news, (await readFile(news, 'utf8')).replace('</main>', shown));
+  await dorlin(copy, ['release', 'opening']);
+  const served = await running(copy, ['serve', '--folder', site, '--port', '4290']);
+  const patrolled = 'patrol http://127.0.0.1:4290 --policy dorlin.yaml';
+  await terminal('patrol', [`${patrolled} --html patrol.html`], copy);
+  const report = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await report.goto(`file://${copy}/patrol.html`);
+  await report.screenshot({ path: `${folder}/patrol-report.png`, fullPage: true });
+  await report.close();
+  await served.end();
+}

@@ -74,8 +74,8 @@ describe('dorlin patrol', () => {
     assert.equal(sarif.version, '2.1.0');
     const [run] = sarif.runs;
     assert.deepEqual(run?.results.map(({ ruleId, level }) => `${level} ${ruleId}`), ['error file-beside-open', 'error words-in-search-index']); // prettier-ignore
-    assert.deepEqual(run?.results.map(({ ruleIndex, ruleId }) => run.tool.driver.rules[ruleIndex]?.id === ruleId), [true, true]); // prettier-ignore
-    assert.equal(run?.results[1]?.locations[0]?.physicalLocation.artifactLocation.uri, `${url}/search.json`); // prettier-ignore
+    assert.deepEqual(run.results.map(({ ruleIndex, ruleId }) => run.tool.driver.rules[ruleIndex]?.id === ruleId), [true, true]); // prettier-ignore
+    assert.equal(run.results[1]?.locations[0]?.physicalLocation.artifactLocation.uri, `${url}/search.json`); // prettier-ignore
   });
 
   test('goes on where it was cut short, and asks nothing twice', async () => {

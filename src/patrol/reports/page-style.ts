@@ -42,7 +42,7 @@ article.closed { border-inline-start-color: var(--out); }
 article.warning { border-inline-start-color: var(--soft); }
 .of { margin: .1rem 0 .7rem; color: var(--soft); overflow-wrap: anywhere; }
 code { font: .92em ui-monospace, 'DejaVu Sans Mono', monospace; overflow-wrap: anywhere; }
-.code { margin-inline-start: .4rem; font-size: .82em; }
+.code { margin-inline-start: .4rem; font-size: .82em; white-space: nowrap; }
 article ul, .plain { margin: 0 0 .8rem; padding-inline-start: 1.1rem; }
 article li { margin-bottom: .45rem; }
 article li span { color: var(--soft); overflow-wrap: anywhere; }
