@@ -36,8 +36,6 @@ await page.locator('#night-walk').scrollIntoViewIfNeeded();
 await page.mouse.wheel(0, 160);
 await page.waitForTimeout(300);
 await page.screenshot({ path: `${folder}/section.png` });
-await page.goto('/sign-in');
-await page.screenshot({ path: `${folder}/sign-in.png` });
 
 const editor = await freshPage(browser, demo.url, wide);
 await editor.goto('/sign-in');
