@@ -14,8 +14,7 @@ export function patrolProgress(isQuiet: boolean): {
     hideCursor: true,
     clearOnComplete: true,
     stream: process.stderr,
-    // The cursor is given back, and the call ends with it.
-    gracefulExit: true,
+    gracefulExit: false,
   });
   let isShown = false;
   return {
@@ -26,7 +25,8 @@ export function patrolProgress(isQuiet: boolean): {
       bar.update(done, { phase });
     },
     end() {
-      bar.stop();
+      if (isShown) bar.stop();
+      isShown = false;
     },
   };
 }

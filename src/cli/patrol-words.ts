@@ -19,6 +19,7 @@ export function printPatrol(result: PatrolResult): void {
   const megabytes = `${(result.bytes / 1e6).toFixed(1)} MB`;
   print(paint.dim(`${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`)); // prettier-ignore
   if (result.left > 0) print(paint.yellow(`${counted(result.left, 'address', 'addresses')} more are known and were not walked: raise --pages or --minutes, or go on with --resume`)); // prettier-ignore
+  if (result.untried > 0) print(paint.yellow(`${counted(result.untried, 'way')} around the locks not tried, as the time was over: raise --minutes`)); // prettier-ignore
   print();
   printTable(rows);
   for (const finding of findings) printFinding(finding);

@@ -96,10 +96,17 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   const files = await filesAtHand(options, policy);
   const record = options.resume === undefined ? noRecord : await openRecord(options.resume, JSON.stringify([url, policy?.site.name ?? null])); // prettier-ignore
   const progress = patrolProgress(options.json === true);
+  // The cursor is given back, and what was seen is kept.
+  const interrupted = () => {
+    progress.end();
+    void record.flush().finally(() => process.exit(130));
+  };
+  process.once('SIGINT', interrupted);
   let result: PatrolResult;
   try {
     result = await patrol({ url, policy, keys, files, from: options.from, limits, pause, skip, record, now, onProgress: progress.show }); // prettier-ignore
   } finally {
+    process.off('SIGINT', interrupted);
     progress.end();
   }
   if (result.findings.some(({ severity }) => severity !== 'warning')) noteFound();

@@ -63,7 +63,9 @@ export function addressesIn(readable: Readable, site: SiteAddresses): string[] {
         if (name.toLowerCase() === 'script') addMatches(inside.replaceAll('\\/', '/'), stringAddress, add); // prettier-ignore
         addMatches(inside, styleAddress, add);
       }
-      if (text.includes('url(')) addMatches(text, styleAddress, add);
+      if (text.includes('url(')) {
+        addMatches(text.replace(/&(?:quot|#34|#39);/g, '"'), styleAddress, add);
+      }
       break;
     }
     case 'style':

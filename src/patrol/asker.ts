@@ -24,6 +24,8 @@ export interface Answer {
   readonly headers: Readonly<Record<string, string>>;
   /** Unpacked. */
   readonly body: Buffer;
+  /** Why there was none. */
+  readonly problem?: string | undefined;
 }
 
 /** Asks a site, politely: so many at once, with pauses where the site wants them. */
@@ -85,8 +87,9 @@ export function makeAsker(origin: string, atOnce: number): Asker {
         sent['content-type'] = 'application/x-www-form-urlencoded';
         sent['content-length'] = String(Buffer.byteLength(body));
       }
-      const none = () => {
-        resolve({ status: 0, headers: {}, body: Buffer.alloc(0) });
+      const none = (error: unknown) => {
+        const problem = error instanceof Error ? error.message : undefined;
+        resolve({ status: 0, headers: {}, body: Buffer.alloc(0), problem });
       };
       spent.requests++;
       try {
@@ -110,9 +113,9 @@ export function makeAsker(origin: string, atOnce: number): Asker {
           }, none);
         });
         call.end(body);
-      } catch {
+      } catch (error) {
         // A target that no request line can carry.
-        none();
+        none(error);
       }
     });
 

@@ -15,7 +15,7 @@ import type { PatrolRecord } from './record.js';
 import { checkRoles, checkStrangers, isLoopbackTrusted, samplesOf, whyNoGuest, type Sample } from './role-checks.js'; // prettier-ignore
 import { rowsOf, type Row } from './rows.js';
 import { isAction, siteAddresses, siteAt } from './site-addresses.js';
-import { closedTargets, isRefusal, placeOf, type NotPlayed, type Tour } from './tour.js';
+import { closedTargets, isRefusal, madeUp, placeOf, type NotPlayed, type Tour } from './tour.js';
 import { makeFrontier, type WalkLimits } from './walk.js';
 import {
   addInside,
@@ -62,6 +62,8 @@ export interface PatrolResult {
   /** Addresses that a stranger asked for, and those that were known and not asked for. */
   readonly addresses: number;
   readonly left: number;
+  /** Ways around the locks for which there was no time. */
+  readonly untried: number;
   readonly requests: number;
   readonly bytes: number;
   /** The first walk as a stranger: how many addresses were asked for, and how long that took. */
@@ -72,8 +74,6 @@ export interface PatrolResult {
   readonly findings: readonly PatrolFinding[];
   readonly notPlayed: readonly NotPlayed[];
 }
-
-const madeUp = '/dorlin-patrol-asks-for-what-is-not-there';
 
 /**
  * Walks a live site as strangers and as guests, and tells what leaks and who is kept out.
@@ -104,14 +104,18 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     guests: [],
     frontier: makeFrontier(limits, isMeant),
     notFound: undefined,
+    untried: 0,
     now,
     progress: options.onProgress,
   };
   try {
-    tour.notFound = await tour.look('made up', { target: madeUp });
-    if (tour.notFound.status === 0) {
-      throw new DorlinError('site-unreachable', `${origin} does not answer.`);
+    const { status, problem = 'for no reason that it tells' } = await asker.ask({
+      target: pathname,
+    });
+    if (status === 0) {
+      throw new DorlinError('site-unreachable', `${origin} does not answer: ${problem}.`);
     }
+    tour.notFound = await tour.look('made up', { target: madeUp });
     asker.setPause(options.pause ?? (policy === undefined ? await pauseOfRobots(tour) : 0));
     beginWalk(tour, pathname + search, options.files.map(({ target }) => target)); // prettier-ignore
     const walkStart = Date.now();
@@ -131,7 +135,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     await probeGuests(tour, index, samples);
     await findContentLeaks(tour, index);
     const { left } = tour.frontier;
-    await (left === 0 ? record.end() : record.flush());
+    await (left + tour.untried === 0 ? record.end() : record.flush());
     return {
       origin,
       site: policy?.site.name,
@@ -139,6 +143,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
       seconds: (Date.now() - start) / 1000,
       addresses: tour.strangers.size,
       left,
+      untried: tour.untried,
       requests: asker.spent.requests,
       bytes: asker.spent.bytes,
       walk,

@@ -7,7 +7,7 @@ import type { LeakIndex } from './leak-index.js';
 import { forwarded, isLoopbackTrusted, isOpenToStrangers, type Sample } from './role-checks.js';
 import { copiesOf, queriesOf, spellingsOf } from './spellings.js';
 import type { Facts } from './facts.js';
-import type { Tour } from './tour.js';
+import { madeUp, type Tour } from './tour.js';
 
 /** One way around a lock, tried by a stranger. */
 interface Probe {
@@ -34,16 +34,29 @@ export async function probe(
     tried.map(({ one, sample }) =>
       limit(async () => {
         tour.progress('around the locks', ++done, tried.length);
-        if (Date.now() > tour.limits.until) return;
+        if (Date.now() > tour.limits.until) {
+          tour.untried++;
+          return;
+        }
         const facts = await tour.look('probe', one.ask);
         const isLeak = one.isLeak === undefined ? isContent(tour, index, facts, sample) : one.isLeak(facts, sample); // prettier-ignore
-        if (!isLeak) return;
+        if (!isLeak || (await isAnyway(tour, one.ask, sample))) return;
         const { lock, place } = sample;
         tour.findings.add(one.code, sample, { where: one.ask.target, how: `${one.how}: ${facts.status}`, about: [sample.name] }); // prettier-ignore
         tour.checks.push({ role: 'stranger', target: sample.target, place, lock, seen: facts.seen, verdict: 'leak' }); // prettier-ignore
       }),
     ),
   );
+}
+
+/**
+ * Whether a site answers the same way for what is not there: under another host name, it may be
+ * another site. Only where nobody was inside to compare.
+ */
+async function isAnyway(tour: Tour, ask: Ask, { name }: Sample): Promise<boolean> {
+  if (tour.insides.has(name) || ask.headers === undefined) return false;
+  const control = await tour.look('probe of nothing', { ...ask, target: madeUp });
+  return control.seen === 'let in';
 }
 
 /** Whether a stranger who went around a lock got what lies behind it. */

@@ -63,14 +63,21 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
   const flush = () => {
     const lines = waiting;
     waiting = [];
-    if (lines.length > 0) writing = writing.then(() => appendFile(file, lines.join('')));
+    if (lines.length > 0) {
+      writing = writing
+        .then(() => appendFile(file, lines.join('')))
+        .catch((cause: unknown) => {
+          throw new DorlinError('call-wrong', `${file} cannot be written.`, { cause });
+        });
+    }
     return writing;
   };
   return {
     get: (key) => known.get(key),
     put(key, facts) {
       waiting.push(`${JSON.stringify({ key, facts: packed(facts) })}\n`);
-      if (waiting.length >= 50) void flush();
+      // What goes wrong is told at the end, when all is written.
+      if (waiting.length >= 50) flush().catch(() => undefined);
     },
     resumed: known.size,
     flush,

@@ -42,7 +42,7 @@ export function siteAddresses(origin: string, aliases: readonly string[]): SiteA
     targetOf(address, base) {
       const end = address.indexOf('#');
       const bare = (end < 0 ? address : address.slice(0, end)).trim();
-      if (bare === '' || /^(?:mailto|javascript|data|tel|blob|about):/i.test(bare))
+      if (bare === '' || /^(?:mailto|javascript|data|tel|blob|about):|^\+|\+$/i.test(bare))
         return undefined;
       const path = base.split('?', 1)[0] ?? '/';
       const folder = bare.startsWith('?') ? path : path.slice(0, path.lastIndexOf('/') + 1);

@@ -15,7 +15,8 @@ function atLetter(path: string, change: (letter: string) => string): string {
 /** Changes the slash before the last part. */
 function atSlash(path: string, put: string): string {
   const at = path.replace(/\/$/, '').lastIndexOf('/');
-  return path.slice(0, at) + put + path.slice(at + 1);
+  const changed = path.slice(0, at) + put + path.slice(at + 1);
+  return changed.startsWith('/') ? changed : `/${changed}`;
 }
 
 const ways: Readonly<Record<string, (path: string) => string | readonly string[]>> = {

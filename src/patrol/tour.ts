@@ -8,6 +8,9 @@ import type { SiteAddresses } from './site-addresses.js';
 import type { Frontier, WalkLimits } from './walk.js';
 import type { Words } from './words.js';
 
+/** An address that no site has. */
+export const madeUp = '/dorlin-patrol-asks-for-what-is-not-there';
+
 /** The roles that are played, in the order of the report. */
 export const roles = [
   'stranger',
@@ -68,6 +71,8 @@ export interface Tour {
   readonly frontier: Frontier;
   /** What the site says of an address that is made up. */
   notFound: Facts | undefined;
+  /** Ways around the locks for which there was no time. */
+  untried: number;
   /** In seconds since 1970. */
   readonly now: number;
   readonly progress: (phase: string, done: number, all: number) => void;

@@ -60,6 +60,9 @@ function factsOf(result: PatrolResult): [name: string, value: string][] {
     ['Site', result.origin],
     ['When', `${moment.slice(0, 10)}, ${moment.slice(11, 16)} UTC`],
     ['Addresses walked', result.left === 0 ? number(result.addresses) : `${number(result.addresses)}, not walked: ${number(result.left)}`], // prettier-ignore
+    ...(result.untried === 0
+      ? []
+      : [['Ways not tried', number(result.untried)] as [string, string]]),
     ['Requests', `${number(result.requests)} in ${took}`],
   ];
 }
