@@ -29,9 +29,19 @@ export interface Guest {
   /** All locks that were opened on the way; without a policy, none is known. */
   readonly opened: readonly Lock[];
   readonly jar: Jar;
+  /** What the browser sends along: the credentials of its own prompt. */
+  readonly headers: Readonly<Record<string, string>>;
   /** Where the password was typed. */
   readonly door: string;
 }
+
+/** What a browser sends with a request for a guest. */
+export const asGuest = ({ jar, headers }: Guest) => ({ jar: jar.copy(), headers });
+
+/** The header of HTTP Basic (RFC 7617). */
+export const basicHeader = (user: string, password: string) => ({
+  authorization: `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`,
+});
 
 /** How it went to open a door. */
 export interface Entering {

@@ -15,7 +15,10 @@ export interface Look {
 
 export function makeLook(asker: Asker, reader: Reader, record: PatrolRecord): Look {
   return async (as, ask, telling) => {
-    const key = [as, ask.method ?? 'GET', ask.target, ask.headers && JSON.stringify(ask.headers)].filter(Boolean).join(' '); // prettier-ignore
+    // What opens a lock is not written down.
+    const { authorization, ...plain } = ask.headers ?? {};
+    const headers = Object.keys(plain).length > 0 ? JSON.stringify(plain) : authorization && 'with credentials'; // prettier-ignore
+    const key = [as, ask.method ?? 'GET', ask.target, headers].filter(Boolean).join(' '); // prettier-ignore
     const known = record.get(key);
     if (known !== undefined) return known;
     const facts = await reader.read(ask.target, await asker.ask(ask), telling);

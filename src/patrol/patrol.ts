@@ -5,7 +5,8 @@ import { makeAsker } from './asker.js';
 import { findContentLeaks } from './content-leaks.js';
 import { expectationOf, type PlaceOfLock } from './expectation.js';
 import { gatherFindings, type PatrolFinding } from './finding.js';
-import { enter, formAt, hasPassword, type Keys } from './guests.js';
+import { basicHeader, enter, formAt, hasPassword, type Keys } from './guests.js';
+import { makeJar } from './jar.js';
 import { makeLeakIndex, type LeakIndex } from './leak-index.js';
 import { makeLook } from './look.js';
 import { probe, probeGuests } from './probes.js';
@@ -186,8 +187,13 @@ async function findGuests(tour: Tour, keys: Keys): Promise<void> {
     const door = doorsOf(tour, lock)[0] ?? section;
     const of = { place: lock.covers[0]?.text ?? '', lock: lock.name };
     if (door === undefined) {
-      const isAlways = lock.basic === 'always';
-      const why = isAlways ? 'it asks in the browser’s own prompt alone' : 'no page was found that asks for its password'; // prettier-ignore
+      const known = keys.credentials.find((one) => one.lock === lock.name);
+      if (lock.basic === 'always' && known !== undefined) {
+        const headers = basicHeader(known.user, known.password);
+        tour.guests.push({ lock: lock.name, who: expectation.guestOf([lock]), opened: [lock], jar: makeJar(), headers, door: '' }); // prettier-ignore
+        continue;
+      }
+      const why = 'no page was found that asks for its password';
       tour.notPlayed.push({ role: 'guest', lock: lock.name, why });
       continue;
     }
@@ -199,7 +205,7 @@ async function findGuests(tour: Tour, keys: Keys): Promise<void> {
     }
     if (entered.isIn) {
       const opened = [lock.name, ...entered.opened].flatMap((name) => expectation.policy.locks.get(name) ?? []); // prettier-ignore
-      tour.guests.push({ lock: lock.name, who: expectation.guestOf(opened), opened, jar: entered.jar, door }); // prettier-ignore
+      tour.guests.push({ lock: lock.name, who: expectation.guestOf(opened), opened, jar: entered.jar, headers: {}, door }); // prettier-ignore
       const lands = entered.landed;
       const isElsewhere =
         lands !== undefined && lands !== door && entered.opened.at(-1) === lock.name;
@@ -243,7 +249,14 @@ async function findGuestsByForms(tour: Tour, passwords: readonly string[]): Prom
       };
       const entered = await enter(tour, target, once, section);
       if (!entered.isIn) continue;
-      tour.guests.push({ lock, who: undefined, opened: [], jar: entered.jar, door: target });
+      tour.guests.push({
+        lock,
+        who: undefined,
+        opened: [],
+        jar: entered.jar,
+        headers: {},
+        door: target,
+      });
       isOpened = true;
       break;
     }

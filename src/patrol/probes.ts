@@ -1,7 +1,7 @@
 import pLimit from 'p-limit';
 import type { Ask } from './asker.js';
 import type { PatrolCode } from './finding-table.js';
-import { formAt, type Guest } from './guests.js';
+import { asGuest, formAt, type Guest } from './guests.js';
 import { holdsLocked } from './judge.js';
 import type { LeakIndex } from './leak-index.js';
 import { forwarded, isLoopbackTrusted, isOpenToStrangers, type Sample } from './role-checks.js';
@@ -213,9 +213,9 @@ async function probeGuest(
   sample: Sample,
 ): Promise<void> {
   const { target } = sample;
-  const jar = guest.jar.copy();
+  const { jar, headers: own } = asGuest(guest);
   const origin = 'https://elsewhere.invalid';
-  const facts = await tour.look(`guest of ${guest.lock}, from another site`, { target, jar, headers: { origin } }); // prettier-ignore
+  const facts = await tour.look(`guest of ${guest.lock}, from another site`, { target, jar, headers: { ...own, origin } }); // prettier-ignore
   const { headers, seen } = facts;
   if (seen === 'let in') {
     const kept = keptBy(headers);

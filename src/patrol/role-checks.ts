@@ -3,7 +3,7 @@ import { isWithin } from '../core/windows/window.js';
 import { nobody, visitorsByAddress, type PlaceOfLock, type Who } from './expectation.js';
 import { factsOf, type Facts, type Seen } from './facts.js';
 import type { PatrolCode } from './finding-table.js';
-import { fillIn, formAt, type Guest, type Keys } from './guests.js';
+import { asGuest, basicHeader, fillIn, formAt, type Guest, type Keys } from './guests.js';
 import type { PasswordForm } from './forms.js';
 import { makeJar, type Jar } from './jar.js';
 import { holdsLocked } from './judge.js';
@@ -161,7 +161,7 @@ async function checkGuest(
   for (const sample of samples) {
     const { target } = sample;
     const isOwn = sample.lock === guest.lock;
-    const facts = await tour.look(`guest of ${guest.lock}${sample.isSection ? ', section' : ''}`, { target, jar: guest.jar.copy() }, sample.isSection ? undefined : 'whole'); // prettier-ignore
+    const facts = await tour.look(`guest of ${guest.lock}${sample.isSection ? ', section' : ''}`, { target, ...asGuest(guest) }, sample.isSection ? undefined : 'whole'); // prettier-ignore
     note(tour, index, {
       role: isOwn ? 'guest' : 'other guests',
       sample,
@@ -170,7 +170,8 @@ async function checkGuest(
       how: `asked by a guest of ${guest.lock || 'another lock'}`,
       wrongs: { leak: 'other-guest-gets-in', closed: isOwn ? 'guest-asked-again' : 'guest-kept-out' }, // prettier-ignore
     });
-    if (!isOwn) continue;
+    // The browser's own prompt comes again, whatever the site does.
+    if (!isOwn || guest.headers['authorization'] !== undefined) continue;
     const again = await tour.look(`guest of ${guest.lock} in a reopened browser`, { target, jar: reopened.copy() }); // prettier-ignore
     const who = expectation?.guestOf(guest.opened, true);
     note(tour, index, { role: 'returning', sample, facts: again, expected: expects(tour, sample, who), how: 'asked after the browser was closed and opened', wrongs: { leak: 'reopened-keeps-open', closed: 'returning-kept-out' } }); // prettier-ignore
@@ -231,9 +232,11 @@ async function checkCredentials(
       // A wrong one is a guess that counts, so it is tried once.
       const samples = samplesOfLock(lock).filter(({ isSection }) => !isSection);
       for (const sample of isRight ? samples : samples.slice(0, 1)) {
-        const authorization = `Basic ${Buffer.from(`${user}:${typed}`).toString('base64')}`;
         const { target } = sample;
-        const answer = await tour.asker.ask({ target, headers: { ...program, authorization } });
+        const answer = await tour.asker.ask({
+          target,
+          headers: { ...program, ...basicHeader(user, typed) },
+        });
         const facts = factsOf(target, answer, tour.site);
         note(tour, index, { role: 'HTTP Basic', sample, facts, expected: isRight, how: `asked with ${how}`, wrongs: { leak: 'wrong-credentials-open', closed: 'credentials-kept-out' } }); // prettier-ignore
       }

@@ -1,7 +1,7 @@
 import type { Lock } from '../core/policy/compile.js';
 import type { PlaceOfLock } from './expectation.js';
 import type { Facts } from './facts.js';
-import type { Guest } from './guests.js';
+import { asGuest, type Guest } from './guests.js';
 import { closedTargets, isRefusal, placeOf, shouldGet, type Inside, type Tour } from './tour.js';
 import { makeFrontier, walk, type WalkLimits } from './walk.js';
 
@@ -73,7 +73,7 @@ export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
   await walk(frontier, underWay(tour.limits), async (target) => {
     const of = placeOf(tour, target);
     if (of === undefined) return;
-    const facts = await tour.look(`guest of ${guest.lock}`, { target, jar: guest.jar.copy() }, 'whole'); // prettier-ignore
+    const facts = await tour.look(`guest of ${guest.lock}`, { target, ...asGuest(guest) }, 'whole'); // prettier-ignore
     if (facts.location !== undefined) tour.frontier.add(facts.location);
     if (isRefusal(facts) && shouldGet(tour, target, guest.who) === true) {
       tour.findings.add('guest-asked-again', of, { where: target, how: `asked by a guest of ${guest.lock}: ${facts.status}` }); // prettier-ignore
@@ -104,7 +104,7 @@ export async function readSections(tour: Tour, guest: Guest): Promise<void> {
     const place = named[0]?.place ?? `${target}#${guest.lock}`;
     if (tour.insides.has(place)) continue;
     const telling = { ids: named.map(({ id }) => id), mark: guest.lock };
-    const inside = await tour.look(`guest of ${guest.lock}, section`, { target, jar: guest.jar.copy() }, telling); // prettier-ignore
+    const inside = await tour.look(`guest of ${guest.lock}, section`, { target, ...asGuest(guest) }, telling); // prettier-ignore
     const isStillShut = inside.forms.some((form) => form.isForSection && form.lock === guest.lock);
     if (inside.seen !== 'let in' || isStillShut) continue;
     const of = { place, lock: guest.lock };

@@ -23,6 +23,7 @@ const planted: Readonly<Record<string, readonly [code: string, where: string]>> 
   packed: ['words-in-script', '/assets/packed.js'],
   'source-map': ['words-in-source-map', '/assets/app.js.map'],
   style: ['words-in-style', '/assets/site.css'],
+  'behind-prompt': ['words-in-style', '/assets/late.css'],
   comment: ['words-in-comment', '/contact'],
   'hidden-part': ['words-in-hidden-part', '/contact'],
   attribute: ['words-in-attribute', '/contact'],

@@ -76,6 +76,7 @@ const locks = {
     remember: '30 days',
     links: [{ id: 'tower1', label: 'Tower', until: '2099-01-01' }],
   },
+  gate: { covers: ['/gate/'], passwords: { All: 'open-gate' }, basic: 'always' as const },
   board: { covers: ['/board/'], outsiders: 'not-found', bypass: ['trustee'] },
   idle: { covers: ['/idle/'], passwords: { All: 'open-idle' }, enabled: false },
   ...Object.fromEntries(
@@ -145,10 +146,11 @@ async function filesOf(has: Flaws): Promise<Files> {
   put('/robots.txt', `User-agent: *\nDisallow: ${has('robots') ? '/members/' : '/tmp/'}\n`);
   put('/page-data/log.json', JSON.stringify({ result: { html: `<p>${said('page-data-file').replace(' ', '\\u0020')}</p>` } })); // prettier-ignore
   put('/calendar.ics', `BEGIN:VCALENDAR\nDESCRIPTION:${said('data-file')}\nEND:VCALENDAR\n`);
+  put('/assets/late.css', `p::after { content: '${has('behind-prompt') ? first('/gate/deep') : 'late'}'; }`); // prettier-ignore
   put('/assets/app.js', `const texts = [${JSON.stringify(said('script'))}];\n`);
   put('/assets/app.js.map', JSON.stringify({ version: 3, sourcesContent: [`export const log = '${said('source-map')}';`] })); // prettier-ignore
   put('/assets/packed.js', `const packed = "${Buffer.from(`${said('packed')} ${'.'.repeat(80)}`).toString('base64')}";`); // prettier-ignore
-  put('/assets/site.css', `main::after { content: '${said('style')}'; } body { background: url("/pictures/back.png"); }`); // prettier-ignore
+  put('/assets/site.css', `main::after { content: '${said('style')}'; } body { background: url("/pictures/back.png"); } @import "late.css";`); // prettier-ignore
 
   const picture = await drawing(1);
   put('/pictures/back.png', await drawing(2));
@@ -169,7 +171,7 @@ async function filesOf(has: Flaws): Promise<Files> {
   put('/letter', page('/letter'));
   if (has('copy')) put('/letter.html.bak', page('/letter'));
   if (has('copy')) put('/letter.md.gz', gzipSync(prose('/letter', 6).join('\n\n')));
-  for (const room of ['desk', 'tower', 'board', 'idle', ...rooms]) {
+  for (const room of ['gate', 'desk', 'tower', 'board', 'idle', ...rooms]) {
     put(`/${room}/`, page(`/${room}/`, { body: `<a href="/${room}/deep">Deep</a>` }));
     put(`/${room}/deep`, page(`/${room}/deep`));
   }
@@ -298,7 +300,7 @@ export async function startFlawed(has: Flaws) {
       endedPasswords: [{ lock: 'barn', password: 'ended-barn' }],
       links: [await tokenOf('desk', 0), await tokenOf('tower', 0)],
       deadLinks: [await tokenOf('desk', 1)],
-      credentials: ['desk', 'tower'].map((lock) => ({ lock, user: 'All', password: `open-${lock}` })), // prettier-ignore
+      credentials: ['desk', 'tower', 'gate'].map((lock) => ({ lock, user: 'All', password: `open-${lock}` })), // prettier-ignore
     },
     close: () => {
       outer.close();
