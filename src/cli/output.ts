@@ -8,6 +8,12 @@ const { isTTY } = process.stdout as { readonly isTTY?: boolean };
 /** Colors on a terminal only, and never with NO_COLOR. */
 export const paint = pico.createColors(isTTY === true && (process.env['NO_COLOR'] ?? '') === '');
 
+// Whoever read has read enough, as `head` does: then there is nobody left to print to.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(found ? 1 : 0);
+});
+
 export function print(text = ''): void {
   process.stdout.write(`${text}\n`);
 }

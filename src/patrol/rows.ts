@@ -1,6 +1,6 @@
 import { patrolTable } from './finding-table.js';
 import type { Seen } from './facts.js';
-import type { Sample } from './role-checks.js';
+import type { Sample } from './samples.js';
 import { closedTargets, roles, type Check, type Role, type Tour } from './tour.js';
 
 /** What a role got at a place, all its addresses taken together. */
