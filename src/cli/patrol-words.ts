@@ -1,5 +1,5 @@
 import { patrolTable } from '../patrol/finding-table.js';
-import { headlineOf, roleWords } from '../patrol/reports/said.js';
+import { headlineOf, isClean, roleWords } from '../patrol/reports/said.js';
 import type { PatrolFinding } from '../patrol/finding.js';
 import type { PatrolResult } from '../patrol/patrol.js';
 import type { Cell, Row } from '../patrol/rows.js';
@@ -13,8 +13,10 @@ const mostCases = 4;
 /** Tells a person what a patrol found: the verdict, places × roles, each finding with its mend. */
 export function printPatrol(result: PatrolResult): void {
   const { findings, rows } = result;
-  const isClean = findings.every(({ severity }) => severity === 'warning');
-  const headline = (isClean ? paint.green : paint.red)(headlineOf(findings));
+  const isFaulty = findings.some(({ severity }) => severity !== 'warning');
+  const headline = (isClean(result) ? paint.green : isFaulty ? paint.red : paint.yellow)(
+    headlineOf(result),
+  );
   print(`${paint.bold(result.site ?? result.origin)}: ${headline}`);
   const megabytes = `${(result.bytes / 1e6).toFixed(1)} MB`;
   print(paint.dim(`${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`)); // prettier-ignore

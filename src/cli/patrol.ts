@@ -1,5 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { createHash } from 'node:crypto';
 import type { Command } from 'commander';
 import { closest } from 'fastest-levenshtein';
 import mime from 'mime';
@@ -94,7 +95,7 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   const policy = options.policy === undefined ? undefined : readPolicyOrThrow(text, options.policy);
   const keys = await patrolKeys(options.policy, policy, options, now);
   const files = await filesAtHand(options, policy);
-  const record = options.resume === undefined ? noRecord : await openRecord(options.resume, JSON.stringify([url, policy?.site.name ?? null])); // prettier-ignore
+  const record = options.resume === undefined ? noRecord : await openRecord(options.resume, JSON.stringify([url, createHash('sha256').update(text).digest('hex')])); // prettier-ignore
   const progress = patrolProgress(options.json === true);
   // The cursor is given back, and what was seen is kept.
   const interrupted = () => {

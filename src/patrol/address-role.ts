@@ -1,3 +1,4 @@
+import { isInRanges } from '../core/bypass/address.js';
 import { visitorsByAddress } from './expectation.js';
 import type { LeakIndex } from './leak-index.js';
 import { note } from './note.js';
@@ -38,7 +39,8 @@ export async function checkAddresses(
 /** Whether the site runs on this machine and believes proxies of this machine. */
 export function isLoopbackTrusted({ expectation, asker }: Tour): boolean {
   const { hostname } = new URL(asker.origin);
-  const isLoopback = /^(?:localhost|127\.\d+\.\d+\.\d+|\[::1\])$/.test(hostname);
+  // A name may stand for either; then both must be believed.
+  const own = hostname === 'localhost' ? ['127.0.0.1', '::1'] : /^(?:127\..*|\[::1\])$/.test(hostname) ? [hostname.replace(/[[\]]/g, '')] : []; // prettier-ignore
   const ranges = expectation?.policy.site.trustedProxies ?? [];
-  return isLoopback && ranges.some((range) => /^(?:127\.|::1|0\.0\.0\.0\/0|::\/0)/.test(range));
+  return own.length > 0 && own.every((address) => isInRanges(address, ranges));
 }

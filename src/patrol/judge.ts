@@ -18,9 +18,21 @@ export function holdsLocked(tour: Tour, index: LeakIndex, facts: Facts, name: st
   if (!inside.isSection && facts.bytes > 0 && facts.digest === inside.facts.digest) return true;
   const runs = index.runsIn(facts.words);
   if (runs.some((run) => isOfSame(run.inside, inside))) return true;
+  if (inside.isSection || facts.seen !== 'let in' || facts.bytes === 0) return false;
   // Too short to be told by its words, or no text at all.
-  const isShort = inside.telling.length < leastRun;
-  return !inside.isSection && isShort && facts.seen === 'let in' && facts.bytes > 0 && isAlike(facts, inside); // prettier-ignore
+  if (inside.telling.length < leastRun) return isAlike(facts, inside);
+  // All that it says is said on open pages too: then by all of its words, at its own address.
+  const isTold = index.runsIn(inside.telling).some((run) => isOfSame(run.inside, inside));
+  return !isTold && facts.target === inside.target && hasSameWords(facts, inside.facts);
+}
+
+/** How many of a page's words another one has that may be the same, with another date or mark. */
+const sameWords = 0.9;
+
+function hasSameWords({ words }: Facts, { words: inside }: Facts): boolean {
+  const said = new Set(words);
+  const common = inside.filter((word) => said.has(word)).length;
+  return common >= inside.length * sameWords;
 }
 
 /** What two pages of a place both say may be found by the name of the other. */

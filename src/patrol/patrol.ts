@@ -12,7 +12,7 @@ import { probe, probeGuests } from './probes.js';
 import { makeReader } from './reader.js';
 import { readAnswer } from './reading.js';
 import type { PatrolRecord } from './record.js';
-import { checkRoles, checkStrangers } from './role-checks.js';
+import { checkRoles, checkStrangers, checkUnopenedSections } from './role-checks.js';
 import { isLoopbackTrusted } from './address-role.js';
 import { findGuests } from './find-guests.js';
 import { samplesOf, type Sample } from './samples.js';
@@ -100,6 +100,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     guests: [],
     frontier: makeFrontier(limits, isMeant),
     notFound: undefined,
+    left: new Map(),
     untried: 0,
     now,
     progress: options.onProgress,
@@ -125,12 +126,14 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     const samples = samplesOf(tour, closed);
     const all = closed.map(({ target, of }): Sample => ({ ...of, target, name: target, isSection: false })); // prettier-ignore
     checkStrangers(tour, index, [...all, ...samples.filter(({ isSection }) => isSection)]);
+    await checkUnopenedSections(tour);
     noteLocks(tour, options);
     await checkRoles(tour, index, samples, options.keys, options.from);
     await probe(tour, index, samples);
     await probeGuests(tour, index, samples);
     await findContentLeaks(tour, index);
-    const { left } = tour.frontier;
+    // What guests did not get to was not compared either.
+    const left = [...tour.left.values()].reduce((sum, one) => sum + one, tour.frontier.left);
     await (left + tour.untried === 0 ? record.end() : record.flush());
     return {
       origin,
@@ -149,9 +152,9 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
       notPlayed: tour.notPlayed,
     };
   } finally {
-    await record.flush();
     asker.close();
     await reader.close();
+    await record.flush();
   }
 }
 

@@ -42,7 +42,7 @@ export async function probe(
         }
         const facts = await tour.look('probe', one.ask);
         const isLeak = one.isLeak === undefined ? isContent(tour, index, facts, sample) : one.isLeak(facts, sample); // prettier-ignore
-        if (!isLeak || (await isAnyway(tour, one.ask, sample))) return;
+        if (!isLeak || (await isAnyway(tour, one.ask, sample, facts))) return;
         const { lock, place } = sample;
         tour.findings.add(one.code, sample, { where: one.ask.target, how: `${one.how}: ${facts.status}`, about: [sample.name] }); // prettier-ignore
         tour.checks.push({ role: 'stranger', target: sample.target, place, lock, seen: facts.seen, verdict: 'leak' }); // prettier-ignore
@@ -52,13 +52,13 @@ export async function probe(
 }
 
 /**
- * Whether a site answers the same way for what is not there: under another host name, it may be
+ * Whether a site answers the very same for what is not there: under another host name, it may be
  * another site. Only where nobody was inside to compare.
  */
-async function isAnyway(tour: Tour, ask: Ask, { name }: Sample): Promise<boolean> {
+async function isAnyway(tour: Tour, ask: Ask, { name }: Sample, facts: Facts): Promise<boolean> {
   if (tour.insides.has(name) || ask.headers === undefined) return false;
   const control = await tour.look('probe of nothing', { ...ask, target: madeUp });
-  return control.seen === 'let in';
+  return control.seen === 'let in' && control.digest === facts.digest;
 }
 
 /** Whether a stranger who went around a lock got what lies behind it. */

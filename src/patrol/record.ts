@@ -10,8 +10,6 @@ import type { Facts } from './facts.js';
 export interface PatrolRecord {
   get(key: string): Facts | undefined;
   put(key: string, facts: Facts): void;
-  /** How many answers it held at the start. */
-  readonly resumed: number;
   /** Writes down what is not written yet. */
   flush(): Promise<void>;
   /** The patrol is through: there is nothing to go on with. */
@@ -22,7 +20,6 @@ export interface PatrolRecord {
 export const noRecord: PatrolRecord = {
   get: () => undefined,
   put: () => undefined,
-  resumed: 0,
   flush: () => Promise.resolve(),
   end: () => Promise.resolve(),
 };
@@ -41,12 +38,18 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
     if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
     return undefined;
   });
-  const head = JSON.stringify({ patrol: 1, of });
-  if (text === undefined) await writeFileAtomic(file, `${head}\n`, { mode: 0o600 });
+  const now = Date.now();
+  if (text === undefined)
+    await writeFileAtomic(file, `${JSON.stringify({ patrol: 1, of, at: now })}\n`, { mode: 0o600 }); // prettier-ignore
   else {
     const [first, ...lines] = text.split('\n');
-    if (first !== head) {
+    const head = headOf(first);
+    if (head?.of !== of) {
       throw new DorlinError('call-wrong', `${file} is no record of a patrol of this site under this policy.`, { mend: 'Name another file with `--resume`, or delete that one.' }); // prettier-ignore
+    }
+    // What a site answered long ago proves nothing of today.
+    if (!(now - head.at < longestAge)) {
+      throw new DorlinError('call-wrong', `${file} was begun more than a day ago.`, { mend: 'Delete it, and begin anew.' }); // prettier-ignore
     }
     for (const line of lines) {
       // The last line may have been cut short.
@@ -79,13 +82,26 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
       // What goes wrong is told at the end, when all is written.
       if (waiting.length >= 50) flush().catch(() => undefined);
     },
-    resumed: known.size,
     flush,
     async end() {
       await flush();
       await rm(file, { force: true });
     },
   };
+}
+
+/** In milliseconds. */
+const longestAge = 24 * 60 * 60 * 1000;
+
+function headOf(
+  line: string | undefined,
+): { readonly of: unknown; readonly at: number } | undefined {
+  try {
+    const head = JSON.parse(line ?? '') as { patrol?: unknown; of?: unknown; at?: unknown };
+    return head.patrol === 1 ? { of: head.of, at: Number(head.at) } : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 function packed({ words, telling, ...facts }: Facts): Packed {

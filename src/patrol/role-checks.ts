@@ -34,6 +34,25 @@ export function checkStrangers(tour: Tour, index: LeakIndex, all: readonly Sampl
   }
 }
 
+/**
+ * Sections that nobody could open here, so that there is nothing to compare: whatever stands in
+ * their element, and was not put there in its place, is taken for what is locked.
+ */
+export async function checkUnopenedSections(tour: Tour): Promise<void> {
+  for (const { target, seen, forms } of [...tour.strangers.values()]) {
+    const locked = seen === 'let in' ? (tour.expectation?.sectionsOf(target) ?? []) : [];
+    for (const { lock, id, place } of locked) {
+      if (tour.insides.has(place) || forms.some((form) => form.lock === lock.name)) continue;
+      const telling = { ids: [id], mark: lock.name };
+      const facts = await tour.look(`stranger, section ${id}`, { target }, telling);
+      const isOpen = facts.telling?.some((word) => word !== 0) === true;
+      const of = { place, lock: lock.name };
+      tour.checks.push({ role: 'stranger', target, ...of, seen: isOpen ? 'let in' : 'screen', verdict: isOpen ? 'leak' : 'right' }); // prettier-ignore
+      if (isOpen) tour.findings.add('section-open', of, { where: place, how: 'the element is in the page' }); // prettier-ignore
+    }
+  }
+}
+
 /** Every role but the stranger's, at the samples. */
 export async function checkRoles(
   tour: Tour,

@@ -1,4 +1,5 @@
 import { parse } from 'parse5';
+import { cutAttribute } from '../core/sections/replacement.js';
 import {
   attribute,
   elementsIn,
@@ -42,7 +43,9 @@ export function tellingSections(html: string, { ids, mark }: SectionsMeant): Wor
   const document = parse(html);
   const meant = elementsIn(document).filter(
     (element) =>
-      ids.includes(attribute(element, 'id') ?? '') || attribute(element, markAttribute) === mark,
+      // What stands in the place of a section says nothing of it.
+      attribute(element, cutAttribute) === undefined &&
+      (ids.includes(attribute(element, 'id') ?? '') || attribute(element, markAttribute) === mark),
   );
   return cutWords(saidIn(meant.map((element) => textOf(element, true)).join(textBreak), false));
 }

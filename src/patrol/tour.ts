@@ -71,6 +71,8 @@ export interface Tour {
   readonly frontier: Frontier;
   /** What the site says of an address that is made up. */
   notFound: Facts | undefined;
+  /** How many addresses each guest knew and did not get to, by lock. */
+  readonly left: Map<string, number>;
   /** Ways around the locks for which there was no time. */
   untried: number;
   /** In seconds since 1970. */

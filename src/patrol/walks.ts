@@ -88,6 +88,7 @@ export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
     }
     tour.progress(`as a guest of ${guest.lock || 'the site'}`, frontier.done, frontier.done + frontier.waiting); // prettier-ignore
   });
+  tour.left.set(guest.lock, frontier.left);
 }
 
 /** What stands in the sections of pages, as the guests of their locks see it. */

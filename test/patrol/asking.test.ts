@@ -1,15 +1,19 @@
 import assert from 'node:assert/strict';
 import { createServer, type RequestListener } from 'node:http';
+import { writeFile } from 'node:fs/promises';
 import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
 import { describe, test } from 'node:test';
 import { brotliCompressSync } from 'node:zlib';
 import { patrol } from '../../src/patrol/patrol.js';
 import { makeAsker } from '../../src/patrol/asker.js';
 import { proposeChange } from '../../src/patrol/propose.js';
-import { noRecord } from '../../src/patrol/record.js';
+import { noRecord, openRecord } from '../../src/patrol/record.js';
+import { headlineOf, isClean } from '../../src/patrol/reports/said.js';
 import { makeFrontier } from '../../src/patrol/walk.js';
 import { startFlawed } from '../support/flawed-site.js';
 import { testPolicy } from '../support/policies.js';
+import { temporaryFolder } from '../support/sites.js';
 
 async function serving(listener: RequestListener) {
   const server = createServer(listener);
@@ -96,6 +100,52 @@ describe('a patrol', () => {
       found.filter((one) => !/^address-kept-out|^lock-does/.test(one)),
       [],
     );
+  });
+
+  test('in doubt, takes what is open for what is locked', async () => {
+    // Nobody can open the section's lock here, and it stands in the page.
+    const site = await startFlawed((flaw) => flaw === 'section');
+    const passwords = new Map([...site.keys.passwords].filter(([lock]) => lock !== 'walk'));
+    const { url, policy } = site;
+    const walked = await patrol({ ...options, url, policy, keys: { ...site.keys, passwords } });
+    site.close();
+    assert.deepEqual(walked.findings.filter(({ severity }) => severity !== 'warning').map(({ code, place }) => `${code} ${place}`), ['section-open /talks#room']); // prettier-ignore
+
+    // All words of the locked page stand on open ones too, and a mark in it is never the same.
+    let mark = 0;
+    const menu = '<p>All pages of this small site say the very same few words and nothing else</p>';
+    const page = () => `<!doctype html><html><body>${menu}<a href="/a">a</a><a href="/b">b</a><i>${mark++}</i></body></html>`; // prettier-ignore
+    const { asker, close } = await serving((request, response) => {
+      const isThere = ['/', '/a', '/b', '/locked'].includes(request.url ?? '');
+      response.writeHead(isThere ? 200 : 404, { 'content-type': 'text/html' }).end(isThere ? page() : ''); // prettier-ignore
+    });
+    const files = [{ target: '/locked', type: 'text/html', read: () => Promise.resolve(Buffer.from(page())) }]; // prettier-ignore
+    const own = await testPolicy({ quiet: { covers: ['/locked'], passwords: { All: 'open-quiet' } } }); // prettier-ignore
+    const none = { passwords: new Map(), endedPasswords: [], links: [], deadLinks: [], credentials: [] }; // prettier-ignore
+    const { findings } = await patrol({ ...options, url: asker.origin, policy: own, keys: none, files }); // prettier-ignore
+    close();
+    assert.deepEqual(findings.filter(({ severity }) => severity === 'leak').map(({ code }) => code), ['open-to-strangers']); // prettier-ignore
+  });
+
+  test('that was cut short says so, and what it kept counts for its policy and its day', async () => {
+    const site = await startFlawed(() => false);
+    const { url, policy, keys } = site;
+    const limits = { ...options.limits, pages: 9 };
+    const result = await patrol({ ...options, url, policy, keys, limits });
+    site.close();
+    assert.ok(result.left > 0, 'some are left');
+    assert.equal(isClean(result), false);
+    assert.doesNotMatch(headlineOf(result), /Nothing leaks/);
+    const { folder, remove } = await temporaryFolder();
+    const file = join(folder, 'kept.jsonl');
+    await (await openRecord(file, 'one policy')).flush();
+    await openRecord(file, 'one policy');
+    await assert.rejects(openRecord(file, 'another policy'), /no record of a patrol/);
+    await writeFile(file, JSON.stringify({ patrol: 1, of: 'one policy', at: Date.now() - 90_000_000 })); // prettier-ignore
+    await assert.rejects(openRecord(file, 'one policy'), /begun more than a day ago/);
+    await writeFile(file, 'something else');
+    await assert.rejects(openRecord(file, 'one policy'), /no record of a patrol/);
+    await remove();
   });
 
   test('names a policy that the site does not follow', async () => {

@@ -4,7 +4,7 @@ import type { PatrolFinding } from '../finding.js';
 import type { PatrolResult } from '../patrol.js';
 import type { Cell, Row } from '../rows.js';
 import { roles, type Role } from '../tour.js';
-import { headlineOf, roleWords } from './said.js';
+import { headlineOf, isClean, roleWords } from './said.js';
 import { pageStyle } from './page-style.js';
 
 /** A patrol as one page for people, which needs nothing else: no script, no font, no picture. */
@@ -12,7 +12,6 @@ export function pageReport(result: PatrolResult): string {
   const { rows, findings, notPlayed } = result;
   const title = `Patrol of ${result.site ?? result.origin}`;
   const played = roles.filter((role) => rows.some(({ cells }) => cells[role] !== undefined));
-  const isClean = findings.every(({ severity }) => severity === 'warning');
   return `<!doctype html>
 <html lang="en">
 <head>
@@ -24,9 +23,9 @@ export function pageReport(result: PatrolResult): string {
 <style>${pageStyle}</style>
 </head>
 <body>
-<header class="${isClean ? 'clean' : 'faulty'}">
+<header class="${isClean(result) ? 'clean' : 'faulty'}">
 <p class="kind">${escapeHtml(title)}</p>
-<h1>${escapeHtml(headlineOf(findings))}</h1>
+<h1>${escapeHtml(headlineOf(result))}</h1>
 <dl class="facts">
 ${factsOf(result)
   .map(([name, value]) => `<div><dt>${name}</dt><dd>${escapeHtml(value)}</dd></div>`)
