@@ -6,7 +6,6 @@ import { benchPatrol } from './patrol.js';
 import { benchScreens } from './screens.js';
 import { benchSections } from './sections.js';
 import { benchServing } from './serving.js';
-import { benchSpellings } from './spellings.js';
 import { benchStart } from './start.js';
 
 const benches = {
@@ -17,7 +16,6 @@ const benches = {
   screens: benchScreens,
   sections: benchSections,
   serving: benchServing,
-  spellings: benchSpellings,
 } as const;
 
 const wanted = process.argv.slice(2);

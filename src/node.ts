@@ -2,6 +2,7 @@
  * Dorlin in Node: a guard over a policy file, as middleware or around a request listener.
  * @module
  */
+export { guardUpgrades, type UpgradeHandler } from './adapters/node-upgrade.js';
 export { guardListener, guardMiddleware, visitOf, type GuardMiddleware } from './adapters/node.js';
 export { guardFromFile, type FileGuard } from './stores/file-guard.js';
 export {

@@ -1,8 +1,17 @@
 import type { IncomingMessage, OutgoingHttpHeader, ServerResponse } from 'node:http';
 import { promisify } from 'node:util';
-import { brotliDecompress, gunzip, inflate } from 'node:zlib';
-import type { FilteredPage, PageFilter, RepeatedPage, VerdictHeaders } from '../guard/visit.js';
-import { mergedVary } from './vary.js';
+import { brotliCompress, brotliDecompress, deflate, gunzip, gzip, inflate } from 'node:zlib';
+import { bothFilters } from '../guard/both-filters.js';
+import type {
+  Answer,
+  FilteredPage,
+  PageFilter,
+  RepeatedPage,
+  VerdictHeaders,
+} from '../guard/visit.js';
+import { forcing } from './forced-headers.js';
+import { mergedVary } from '../guard/vary.js';
+import { headersIn } from './written-headers.js';
 
 /** Longest page that is read for sections, in bytes. */
 const maxPageBytes = 32 * 1024 * 1024;
@@ -13,10 +22,22 @@ const decoders = {
   br: promisify(brotliDecompress),
   deflate: promisify(inflate),
 };
+const encoders = {
+  gzip: promisify(gzip),
+  'x-gzip': promisify(gzip),
+  br: promisify(brotliCompress),
+  deflate: promisify(deflate),
+};
 
 /** Conditions and parts: an answer to them would speak of the page with its sections. */
-const conditions = ['range', 'if-range', 'if-match', 'if-none-match'];
-const more = ['if-modified-since', 'if-unmodified-since', 'accept-encoding'];
+const conditions = [
+  'range',
+  'if-range',
+  'if-match',
+  'if-none-match',
+  'if-modified-since',
+  'if-unmodified-since',
+];
 
 /** Headers that speak of a stored copy, and those that speak of the body as it was. */
 const ofCopies = ['etag', 'last-modified', 'accept-ranges', 'expires', 'age'];
@@ -32,7 +53,17 @@ const ofBody = [
   'transfer-encoding',
 ];
 
-type SendAnswer = (answer: Extract<FilteredPage, { kind: 'answer' }>) => void;
+/** Headers that speak of the very letters of the body. */
+const ofWording = [
+  'etag',
+  'content-length',
+  'content-md5',
+  'content-digest',
+  'repr-digest',
+  'digest',
+];
+
+type SendAnswer = (answer: Answer) => void;
 
 /**
  * Holds the application's answer back until it is whole, where it may have sections, and sends what
@@ -44,16 +75,22 @@ export function holdPage(
   page: PageFilter,
   sendAnswer: SendAnswer,
 ): void {
-  askForWhole(request, page.isCertain);
+  askForWhole(request, page);
+  const held = response as HeldResponse;
+  if (held[hold]?.also(page) === true) return;
   const repeated = page.isCertain ? page.known() : undefined;
   if (repeated !== undefined) request.headers['if-none-match'] = repeated.etag;
   // Functions that all responses share, as making them anew for each would cost more than the rest.
-  const held = response as HeldResponse;
   held[hold] = new Hold(request, response, page, repeated, sendAnswer);
   response.writeHead = heldWriteHead as ServerResponse['writeHead'];
   response.write = heldWrite as ServerResponse['write'];
   response.end = heldEnd as ServerResponse['end'];
   response.flushHeaders = heldFlushHeaders;
+}
+
+/** Sets headers on an answer that is held; no, if it is not. */
+export function forceHeld(response: ServerResponse, forced: VerdictHeaders): boolean {
+  return (response as HeldResponse)[hold]?.force(forced) === true;
 }
 
 const hold = Symbol('dorlin.hold');
@@ -94,18 +131,39 @@ class Hold {
   #head: unknown[] | undefined;
   #chunks: Buffer[] = [];
   #length = 0;
+  /** Whether the visitor asked for the headers alone; the application may be asked for more. */
+  readonly #isHead: boolean;
 
   constructor(
     readonly request: IncomingMessage,
     readonly response: ServerResponse,
-    readonly page: PageFilter,
-    readonly repeated: RepeatedPage | undefined,
+    private page: PageFilter,
+    private repeated: RepeatedPage | undefined,
     readonly sendAnswer: SendAnswer,
   ) {
     // Given back as they are, and called on the response alone.
     // eslint-disable-next-line @typescript-eslint/unbound-method
     const { writeHead, write, end, flushHeaders } = response;
     this.#own = { writeHead, write, end, flushHeaders };
+    this.#isHead = request.method === 'HEAD';
+  }
+
+  /** Gives the answer to one more filter: a guard stands in the chain twice, or judged two addresses. */
+  also(page: PageFilter): boolean {
+    if (this.#state === 'passing') return false;
+    this.page = bothFilters(page, this.page);
+    if (this.repeated !== undefined) {
+      this.repeated = undefined;
+      Reflect.deleteProperty(this.request.headers, 'if-none-match');
+    }
+    return true;
+  }
+
+  /** Sets headers at the last moment, once it is let go. */
+  force(forced: VerdictHeaders): boolean {
+    if (this.#state === 'passing') return false;
+    this.#own.writeHead = forcing(this.response, this.#own.writeHead, forced);
+    return true;
   }
 
   writeHead(all: unknown[]): unknown {
@@ -194,9 +252,8 @@ class Hold {
     const bytes =
       typeof chunk === 'string'
         ? Buffer.from(chunk, typeof encoding === 'string' ? (encoding as BufferEncoding) : 'utf8')
-        : Buffer.isBuffer(chunk)
-          ? chunk
-          : Buffer.from(chunk as Uint8Array);
+        : // A copy: the application may write something else into it.
+          Buffer.from(chunk as Uint8Array);
     this.#length += bytes.length;
     if (this.#length <= maxPageBytes) this.#chunks.push(bytes);
     else this.#chunks = [];
@@ -270,18 +327,33 @@ class Hold {
     done: (() => void) | undefined,
   ): void {
     const { response } = this;
-    const head = this.#head;
     this.#letPass();
     if (filtered?.kind === 'answer') {
       for (const name of response.getHeaderNames()) response.removeHeader(name);
       response.statusMessage = '';
       this.sendAnswer(filtered);
+    } else if (this.#isHead && this.page.concerns(this.#header('content-type'))) {
+      // As to any other page that might be read: a length would tell what is cut from it.
+      this.#forgetBody();
+      response.end();
     } else if (this.#length > maxPageBytes) {
       // What was too long was let go of, and is no page that could be sent.
       response.destroy();
     } else if (filtered === undefined) {
-      if (head !== undefined) (response.writeHead as AnyFunction)(...head);
+      // How long it would be, had it been a part that there is.
+      if (response.statusCode === 416) this.#forgetBody();
+      if (this.#head !== undefined) (response.writeHead as AnyFunction)(...this.#head);
       response.end(original);
+    } else if (filtered.kind === 'reworded') {
+      this.#takeHead();
+      removeAll(response, ofWording);
+      const coding = this.#header('content-encoding');
+      encoded(coding, filtered.body)
+        .then((body) => {
+          response.setHeader('content-length', body.length);
+          response.end(body);
+        })
+        .catch(() => response.destroy());
     } else {
       this.#takeHead();
       removeAll(response, filtered.kind === 'changed' ? ofBody : ofCopies);
@@ -299,22 +371,18 @@ const emptyBody = Buffer.alloc(0);
 /** An ETag as weak comparison sees it (RFC 9110 section 8.8.3.2). */
 const weak = (etag: string) => etag.replace(/^W\//, '');
 
-/** The headers given to `writeHead`, in each of the forms that it takes. */
-function headersIn(given: unknown): [string, unknown][] {
-  if (typeof given !== 'object' || given === null) return [];
-  if (!Array.isArray(given)) {
-    return Object.entries(given).filter(([, value]) => value !== undefined);
+function askForWhole(request: IncomingMessage, page: PageFilter): void {
+  // Of several parts no server says what each of them is.
+  const { range } = request.headers;
+  if (range !== undefined && (range.includes(',') || !page.takesParts())) {
+    for (const name of ['range', 'if-range']) Reflect.deleteProperty(request.headers, name);
   }
-  if (given.every(Array.isArray)) return given as [string, unknown][];
-  return given.flatMap((name, at): [string, unknown][] =>
-    at % 2 === 0 ? [[String(name), given[at + 1]]] : [],
-  );
-}
-
-function askForWhole(request: IncomingMessage, isCertain: boolean): void {
-  if (isCertain) {
-    for (const name of [...conditions, ...more]) Reflect.deleteProperty(request.headers, name);
-    return;
+  if (page.isCertain) {
+    for (const name of conditions) Reflect.deleteProperty(request.headers, name);
+    if (page.mayBeCoded !== true) {
+      Reflect.deleteProperty(request.headers, 'accept-encoding');
+      return;
+    }
   }
   const accepted = request.headers['accept-encoding'];
   if (typeof accepted !== 'string') return;
@@ -336,14 +404,23 @@ function isHeld(
   return page.isCertain || page.concerns(type);
 }
 
-/** The body without its content codings; undefined where one is not known. */
-async function decoded(coding: string, body: Buffer): Promise<Buffer | undefined> {
-  const codings = coding
+const codingsIn = (header: string) =>
+  header
     .split(',')
     .map((one) => one.trim().toLowerCase())
     .filter((one) => one !== '' && one !== 'identity');
+
+/** A body in the codings that a header names. */
+async function encoded(coding: string, body: Uint8Array): Promise<Uint8Array> {
   let bytes = body;
-  for (const one of codings.reverse()) {
+  for (const one of codingsIn(coding)) bytes = await encoders[one as keyof typeof encoders](bytes);
+  return bytes;
+}
+
+/** The body without its content codings; undefined where one is not known. */
+async function decoded(coding: string, body: Buffer): Promise<Buffer | undefined> {
+  let bytes = body;
+  for (const one of codingsIn(coding).reverse()) {
     if (!(one in decoders)) return undefined;
     try {
       const decode = decoders[one as keyof typeof decoders];

@@ -1,19 +1,10 @@
-import type {
-  IncomingMessage,
-  OutgoingHttpHeaders,
-  RequestListener,
-  ServerResponse,
-} from 'node:http';
+import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
+import { textAnswer } from '../guard/answers.js';
+import { FormTooLong } from '../guard/form.js';
 import type { Guard } from '../guard/guard.js';
-import { holdPage } from './node-page.js';
-import { mergedVary } from './vary.js';
-import {
-  missingTarget,
-  type Verdict,
-  type VerdictHeaders,
-  type Visit,
-  type VisitHeaders,
-} from '../guard/visit.js';
+import type { Answer, Verdict, VerdictHeaders, Visit, VisitHeaders } from '../guard/visit.js';
+import { forcing } from './forced-headers.js';
+import { forceHeld, holdPage } from './node-page.js';
 
 /** A request as Connect and Express hand it on: they keep the address as it arrived. */
 type HandedRequest = IncomingMessage & {
@@ -30,22 +21,43 @@ export type GuardMiddleware = (
 ) => void;
 
 /**
- * Makes the guard a middleware. `next` is called for visitors who are let in and for open
- * addresses, and only then.
+ * Makes the guard a middleware. `next` is called for visitors who are let in and for open addresses,
+ * and only then; the request's address is then what was judged, in its normal form.
+ *
+ * Mounted under a prefix it judges what arrives there alone: whatever else serves the same files is
+ * not guarded. It says so once, as a process warning `DORLIN_MOUNTED`.
  */
 export function guardMiddleware(guard: Guard): GuardMiddleware {
-  return (request: HandedRequest, response, next) => {
-    const { originalUrl, baseUrl, url = '/' } = request;
-    const inner = baseUrl ? baseUrl + url : url;
+  return (request: HandedRequest, response, handOn) => {
+    // Routers take anything that they are given for an error.
+    const next = () => {
+      handOn();
+    };
+    const { originalUrl, baseUrl = '', url = '/' } = request;
+    const inner = baseUrl + url;
     if (originalUrl === undefined || originalUrl === inner) {
-      judge(guard, request, response, inner, next);
-    } else {
-      // Something before us rewrote the address: what it became must be open as well.
-      judge(guard, request, response, originalUrl, () => {
-        judge(guard, request, response, inner, next);
-      });
+      if (baseUrl !== '') warnOfMount(baseUrl);
+      judge(guard, request, response, { target: inner, sets: 'both' }, next);
+      return;
     }
+    // Routers put the prefix back by counting letters, of the host as well where there is one.
+    if (!originalUrl.startsWith('/') || !url.startsWith('/')) {
+      judge(guard, request, response, { target: '', sets: 'both' }, next);
+      return;
+    }
+    if (originalUrl.endsWith(url)) warnOfMount(originalUrl.slice(0, -url.length));
+    // Something before us rewrote the address: what it became must be open as well.
+    judge(guard, request, response, { target: originalUrl, sets: 'original' }, (isHidden) => {
+      if (isHidden) next();
+      else judge(guard, request, response, { target: inner, sets: 'inner' }, next);
+    });
   };
+}
+
+/** What is to be judged, and which of a request's addresses it is. */
+interface Judged {
+  readonly target: string;
+  readonly sets: 'original' | 'inner' | 'both';
 }
 
 /** Asks the guard about one address, and carries out what it says. */
@@ -53,26 +65,73 @@ function judge(
   guard: Guard,
   request: HandedRequest,
   response: ServerResponse,
-  target: string,
-  next: () => void,
+  { target, sets }: Judged,
+  next: (isHidden?: boolean) => void,
 ): void {
+  const answer = (verdict: Answer) => {
+    send(response, request.method, verdict);
+  };
   const carryOut = (verdict: Verdict) => {
     if (verdict.kind === 'answer') {
-      send(response, request.method, verdict);
+      answer(verdict);
+      return;
+    }
+    const isHidden = verdict.kind === 'missing';
+    if (!setTarget(request, verdict.target, isHidden ? 'both' : sets, isHidden)) {
+      answer(strangePrefix);
       return;
     }
     if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
-    if (verdict.kind === 'missing') askForNothing(request);
-    if (verdict.page !== undefined) {
-      holdPage(request, response, verdict.page, (answer) => {
-        send(response, request.method, answer);
-      });
-    }
-    next();
+    if (verdict.page !== undefined) holdPage(request, response, verdict.page, answer);
+    // Node sends no body to whoever asked with HEAD, and so tells the length of the one there would be.
+    if (isHidden && request.method === 'HEAD') request.method = 'GET';
+    next(isHidden);
   };
   const verdict = guard.answer(new NodeVisit(request, target));
   if (verdict instanceof Promise) void verdict.then(carryOut);
   else carryOut(verdict);
+}
+
+/**
+ * Puts the judged target in the place of what arrived. Mounted under a prefix, a router shows what
+ * follows it, and puts the prefix back as it was sent.
+ *
+ * @returns no where that prefix is no normal form itself: then something else would be passed on
+ */
+function setTarget(
+  request: HandedRequest,
+  target: string,
+  sets: Judged['sets'],
+  isHidden: boolean,
+): boolean {
+  const changed = request as { url?: string; originalUrl?: string };
+  const { baseUrl = '', originalUrl } = request;
+  if (sets !== 'original') {
+    const isBelow = isHidden || target.startsWith(baseUrl);
+    if (!isBelow) return false;
+    const rest = isHidden ? target : target.slice(baseUrl.length);
+    changed.url = rest.startsWith('/') ? rest : `/${rest}`;
+  }
+  if (originalUrl !== undefined && sets !== 'inner') {
+    changed.originalUrl = isHidden ? baseUrl + target : target;
+  }
+  return true;
+}
+
+const strangePrefix: Answer = textAnswer(
+  400,
+  'This address cannot be read for certain: its beginning is encoded without need.',
+);
+
+let isMountTold = false;
+
+function warnOfMount(prefix: string): void {
+  if (isMountTold || prefix === '') return;
+  isMountTold = true;
+  process.emitWarning(
+    `The guard is mounted at ${prefix} and judges what arrives there alone. Files that are served from anywhere else, from the root for example, are not guarded. Put it before everything: app.use(guardMiddleware(guard)).`,
+    { type: 'DorlinWarning', code: 'DORLIN_MOUNTED' },
+  );
 }
 
 /** Puts the guard in front of a `node:http` request listener. */
@@ -85,21 +144,12 @@ export function guardListener(guard: Guard, listener: RequestListener): RequestL
   };
 }
 
-/** Makes the application answer as to an address where there is nothing, without condition. */
-function askForNothing(request: HandedRequest): void {
-  const changed = request as { url?: string; originalUrl?: string };
-  changed.url = missingTarget;
-  if (changed.originalUrl !== undefined) changed.originalUrl = missingTarget;
-  for (const name of [
-    'range',
-    'if-range',
-    'if-match',
-    'if-none-match',
-    'if-modified-since',
-    'if-unmodified-since',
-  ]) {
-    Reflect.deleteProperty(request.headers, name);
-  }
+/** Sets headers at the last moment, over whatever the application has set or passes along. */
+function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
+  if (forceHeld(response, forced)) return;
+  // Called on the response alone.
+  // eslint-disable-next-line @typescript-eslint/unbound-method
+  response.writeHead = forcing(response, response.writeHead, forced);
 }
 
 /**
@@ -154,10 +204,14 @@ async function readBody(request: HandedRequest, limit: number): Promise<string> 
   }
   const chunks: Buffer[] = [];
   let length = 0;
-  for await (const chunk of request as AsyncIterable<Buffer>) {
-    length += chunk.length;
-    if (length > limit) throw new Error(`the form is longer than ${limit} bytes`);
-    chunks.push(chunk);
+  // Not destroyed where it is too long: its sender is to be told so.
+  for await (const chunk of request.iterator({ destroyOnReturn: false })) {
+    length += (chunk as Buffer).length;
+    if (length > limit) {
+      request.resume();
+      throw new FormTooLong();
+    }
+    chunks.push(chunk as Buffer);
   }
   return Buffer.concat(chunks).toString('utf8');
 }
@@ -165,51 +219,12 @@ async function readBody(request: HandedRequest, limit: number): Promise<string> 
 function send(
   response: ServerResponse,
   method: string | undefined,
-  { status, headers, body }: Extract<Verdict, { kind: 'answer' }>,
+  { status, headers, body }: Answer,
 ): void {
   response.statusCode = status;
   setHeaders(response, headers);
   response.setHeader('content-length', Buffer.byteLength(body));
   response.end(method === 'HEAD' ? undefined : body);
-}
-
-type WriteHead = (status: number, headers: OutgoingHttpHeaders) => ServerResponse;
-
-/** Sets headers at the last moment, over whatever the application has set or passes along. */
-function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
-  const writeHead = response.writeHead.bind(response) as WriteHead;
-  response.writeHead = (status: number, ...rest: unknown[]): ServerResponse => {
-    const given = rest.at(-1);
-    // Handed on in one object: Node is quicker with that than with headers set one by one.
-    const headers: Record<string, unknown> = {};
-    let vary = response.getHeader('vary');
-    let written: string[] | undefined;
-    const keep = (name: string, value: unknown) => {
-      const known = name.toLowerCase();
-      if (known === 'vary') vary = value as string;
-      // Ours are added to what the application sets.
-      else if (known === 'set-cookie')
-        written = [...(written ?? []), ...([value].flat() as string[])];
-      else if (!(known in forced)) {
-        headers[name] = name in headers ? [headers[name], value].flat() : value;
-      }
-    };
-    if (Array.isArray(given)) {
-      for (let at = 0; at < given.length; at += 2) keep(String(given[at]), given[at + 1]);
-    } else if (typeof given === 'object' && given !== null) {
-      for (const name in given) keep(name, (given as Record<string, unknown>)[name]);
-    }
-    for (const name in forced) headers[name] = forced[name];
-    const cookies = [
-      written ?? (response.getHeader('set-cookie') as string[] | undefined) ?? [],
-      forced['set-cookie'] ?? [],
-    ].flat(2);
-    if (cookies.length > 0) headers['set-cookie'] = cookies;
-    if (vary !== undefined)
-      headers['vary'] = mergedVary(String(vary), String(forced['vary'] ?? ''));
-    if (typeof rest[0] === 'string') response.statusMessage = rest[0];
-    return writeHead(status, headers as OutgoingHttpHeaders);
-  };
 }
 
 function setHeaders(response: ServerResponse, headers: VerdictHeaders): void {

@@ -14,16 +14,33 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   process.exit(found ? 1 : 0);
 });
 
-export function print(text = ''): void {
-  process.stdout.write(`${text}\n`);
+/**
+ * Text for a terminal, with our own colors and nothing else that moves its cursor: labels, titles and
+ * addresses come from others, and so may what is in files.
+ */
+export function harmless(text: string): string {
+  return text.replace(
+    /\x1b\[(?:[0-49]|2[2-9]|[39][0-7]|39|4[0-79])m|[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/g,
+    (found) => (found.length > 1 ? found : '\ufffd'),
+  );
 }
 
+export function print(text = ''): void {
+  process.stdout.write(`${harmless(text)}\n`);
+}
+
+/** JSON, in which a terminal finds nothing to act on either. */
 export function printJson(value: unknown): void {
-  print(JSON.stringify(value, null, 2));
+  const text = JSON.stringify(value, null, 2);
+  const plain = text.replace(
+    /[\x7f-\x9f\u202a-\u202e\u2066-\u2069]/g,
+    (letter) => `\\u${letter.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );
+  process.stdout.write(`${plain}\n`);
 }
 
 export function printError(message: string): void {
-  const [first, ...more] = message.split('\n');
+  const [first, ...more] = harmless(message).split('\n');
   const indented = more.map((line) => `  ${line}\n`).join('');
   process.stderr.write(`dorlin: ${first ?? ''}\n${indented}`);
 }

@@ -12,6 +12,7 @@ import { openKeys, whileAlone } from '../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { forgetPasswords, rememberPassword } from '../stores/recall-file.js';
 import type { CommonOptions } from './command.js';
+import { printError } from './output.js';
 
 /**
  * Hashes a password and writes it into the policy, in the place of another where `replaces` says
@@ -67,13 +68,20 @@ export async function writePassword(
   return id;
 }
 
-/** Forgets the text of passwords that neither the policy nor its draft has. */
+/**
+ * Forgets the text of passwords that neither the policy nor its draft has. By then the edit counts, so
+ * where that text cannot be forgotten it is told, and no error.
+ */
 export async function forgetEnded(policyFile: string): Promise<void> {
-  await whileAlone(policyFile, async () => {
+  const forget = async () => {
     const policies = await policiesOf(policyFile);
     await forgetPasswords(policyFile, (lock, id) =>
       policies.some(({ locks }) => locks.get(lock)?.passwords.some((one) => one.id === id)),
     );
+  };
+  await whileAlone(policyFile, forget).catch((error: unknown) => {
+    const why = error instanceof Error ? error.message : 'unknown';
+    printError(`The policy is changed, but the text of what ended was not forgotten.\n${why}`);
   });
 }
 

@@ -3,6 +3,7 @@ import { closest, distance } from 'fastest-levenshtein';
 import { DorlinError } from '../core/errors.js';
 import type { ListedCommand } from './command-list.js';
 import { hasFound, printError, printJson } from './output.js';
+import { systemError } from './system-error.js';
 
 /** Exit codes: 0 done, 1 found something, 2 the call or a file was wrong, 3 a mistake of ours. */
 export type ExitCode = 0 | 1 | 2 | 3;
@@ -20,12 +21,21 @@ export async function runCommand(
     await command(listed.summary).parseAsync(rest, { from: 'user' });
     return hasFound() ? 1 : 0;
   } catch (error) {
-    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
     if (isEndOfPrompt(error)) return 2;
-    if (error instanceof DorlinError) {
-      if (rest.includes('--json')) {
-        printJson({ error: { code: error.code, message: error.message } });
-      } else printError(error.message);
+    const asJson = rest.includes('--json');
+    const tell = (code: string, message: string) => {
+      if (asJson) printJson({ error: { code, message } });
+      else printError(message);
+    };
+    if (error instanceof CommanderError) {
+      if (error.exitCode === 0) return 0;
+      // In words it was told already.
+      if (asJson) tell('call-wrong', error.message.replace(/^error: /, ''));
+      return 2;
+    }
+    const known = error instanceof DorlinError ? error : systemError(error);
+    if (known !== undefined) {
+      tell(known.code, known.message);
       return 2;
     }
     printError(error instanceof Error ? (error.stack ?? error.message) : String(error));

@@ -104,16 +104,24 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
           `\n  ${problems.replaceAll('\n', '\n  ')}`,
         );
     },
-    onChange(before, after) {
+    onChange(before, after, opensAfter) {
       void knownTargets(policyFile, after, []).then((targets) => {
         const review = reviewPolicies(before, after, targets, Date.now() / 1000);
         const { opened, closed, moved, groups, ways } = review;
-        if (asJson) json({ type: 'policy-changed', opened, closed, moved, groups, ways });
-        else {
+        if (asJson) {
+          json({ type: 'policy-changed', opensAfter, opened, closed, moved, groups, ways });
+        } else {
           line(
             paint.bold('the policy changed:'),
             `${counted(opened.length, 'address', 'addresses')} opened, ${counted(closed.length, 'address', 'addresses')} closed`,
           );
+          if (opensAfter > 0) {
+            print(
+              paint.dim(
+                `  What it opens counts when the file has lain still for ${opensAfter} seconds.`,
+              ),
+            );
+          }
           if (groups.length + ways.length > 0) printChange(review);
         }
       });

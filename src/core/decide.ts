@@ -1,7 +1,7 @@
 import { stranger, unmetConditions, type BypassCondition, type Visitor } from './bypass/bypass.js';
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
-import type { Refusal } from './places/canonical.js';
+import type { Refusal } from './places/request-target.js';
 import { isWithin } from './windows/window.js';
 import type { Lock, Policy } from './policy/compile.js';
 

@@ -15,6 +15,11 @@ export const errorTable = {
     means: 'The policy has a mistake. It is not loaded, in whole or in part.',
     mend: 'Mend the line that the message names. The reference lists every key.',
   },
+  'policy-shared': {
+    means:
+      'What a command is to edit is shared by a YAML anchor and its aliases, so that the edit would change other places too.',
+    mend: 'Write out in full what is to differ, in the place of the alias (`*name`), and run the command again.',
+  },
   'policy-changed': {
     means: 'The policy was changed by somebody else while a command was editing it.',
     mend: 'Run the command again; it then starts from the new text.',
@@ -22,6 +27,14 @@ export const errorTable = {
   'policy-busy': {
     means: 'Another Dorlin command is writing the policy and did not finish in time.',
     mend: 'Wait for it. If none runs, delete the lock file that the message names.',
+  },
+  'file-unusable': {
+    means: 'A file or a folder that a command needs cannot be read or written.',
+    mend: 'See whether it is there and whose it is, or name another.',
+  },
+  'address-unusable': {
+    means: 'A host or an address cannot be listened at, or cannot be reached.',
+    mend: 'Name another: `127.0.0.1` is this machine alone, `0.0.0.0` all of its addresses.',
   },
   'journal-off': {
     means: 'The policy keeps no journal, so there is nothing to show.',

@@ -1,12 +1,14 @@
 import type { BypassCondition } from './bypass/bypass.js';
 import type { Reason } from './decide.js';
 import type { PassStanding } from './passes/pass.js';
-import type { Refusal } from './places/canonical.js';
+import type { Refusal } from './places/request-target.js';
 
 /** The refusals in words for owners. */
 export const refusalWords: Record<Refusal, string> = {
   'not-a-path': 'it is no path',
-  'too-long': 'it is longer than 4,096 characters',
+  'bad-authority': 'what stands before its path is no plain `http://host` or `http://host:port`',
+  'other-host': 'it names another host than the header `Host` does',
+  'too-long': 'its path is longer than 4,096 characters',
   'too-many-parts': 'it has more than 128 parts',
   'control-character': 'it has a control character or a space in it',
   backslash: 'it has a backslash in it, which some servers take for a slash',

@@ -1,6 +1,4 @@
-import type { Verdict, VerdictHeaders } from './visit.js';
-
-type Answer = Extract<Verdict, { kind: 'answer' }>;
+import type { Answer, VerdictHeaders } from './visit.js';
 
 /** On every answer of Dorlin's own: not to be stored, indexed, sniffed or framed by others. */
 const guarded = {

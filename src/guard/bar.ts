@@ -50,7 +50,12 @@ export function pageWithBar(
   filtered: FilteredPage | undefined,
   { contentType, body }: ServedPage,
 ): FilteredPage | undefined {
-  if (filtered?.kind === 'answer' || !/^text\/html\s*(;|$)/i.test(contentType)) return filtered;
+  if (
+    filtered?.kind === 'answer' ||
+    filtered?.kind === 'reworded' ||
+    !/^text\/html\s*(;|$)/i.test(contentType)
+  )
+    return filtered;
   const page = filtered?.kind === 'changed' ? filtered.body : body;
   if (page === undefined || page.length === 0) return filtered;
   const headers = filtered?.headers ?? privately;

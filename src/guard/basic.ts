@@ -10,7 +10,7 @@ import { textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
 import type { Facts } from './facts.js';
 import { countTry } from './guessing.js';
-import { headerOf, type Verdict, type Visit } from './visit.js';
+import { headerOf, type Answer, type Verdict, type Visit } from './visit.js';
 
 /** A name and a password as HTTP Basic sends them (RFC 7617). */
 export interface Credentials {
@@ -41,13 +41,13 @@ export async function factsWithCredentials(
   facts: Facts,
   credentials: Credentials,
 ): Promise<Facts | Verdict> {
-  const { standing, visit, now } = context;
+  const { standing, target, now } = context;
   // Each request brings its credentials along, so what they open counts for that one alone.
   const mark = facts.visit ?? 'basic';
   const tried = new Set<Lock>();
   let known: Facts = { ...facts, visit: mark };
   for (;;) {
-    const decision = decide(standing.policy, { target: visit.target, ...known });
+    const decision = decide(standing.policy, { target, ...known });
     if (decision.kind !== 'shut') return known;
     const lock = decision.locks.find((one) => one.basic !== false && !tried.has(one));
     if (lock === undefined) return known;
@@ -95,7 +95,10 @@ async function openerBy(
   return opener;
 }
 
-/** Hashes as often for a user that is not there as for one that is. */
+/**
+ * Hashes as often for a user that is not there as for one that is: each kind and cost of hash that
+ * the lock has once, the user's own among them, so that the time tells nothing.
+ */
 async function matchCredentials(
   { options }: GuardContext,
   lock: Lock,
@@ -104,13 +107,21 @@ async function matchCredentials(
   const isUser = ({ label }: Opener) => label.normalize('NFC') === user;
   const own = await matchPassword(password, lock.passwords, options.hasher);
   const imported = lock.importedUsers.find(isUser);
-  const toCheck = imported ?? lock.importedUsers[0];
-  const fits = toCheck !== undefined && (await options.verifier(password, toCheck.importedHash));
+  let fits = false;
+  const kinds = new Map(lock.importedUsers.map((one) => [kindOf(one.importedHash), one]));
+  if (imported !== undefined) kinds.set(kindOf(imported.importedHash), imported);
+  for (const one of kinds.values()) {
+    const isRight = await options.verifier(password, one.importedHash);
+    if (isRight && one === imported) fits = true;
+  }
   if (own !== undefined && isUser(own)) return own;
   return fits ? imported : undefined;
 }
 
-function waitAnswer(waitSeconds: number): Verdict {
+/** What decides how long a hash takes: `$2y$12$`, `$apr1$`. */
+const kindOf = (hash: string) => /^\$(?:2[abxy]\$\d+|\w+)\$/.exec(hash)?.[0] ?? hash;
+
+function waitAnswer(waitSeconds: number): Answer {
   const text = `There were too many tries. Try again in ${waitSeconds} seconds.`;
   return textAnswer(429, text, { 'retry-after': String(waitSeconds) });
 }

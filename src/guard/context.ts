@@ -23,6 +23,11 @@ import { listHeaderOf, type Visit } from './visit.js';
 export interface GuardOptions {
   /** The policy of this moment; asked for at every request, so it must be quick. */
   readonly policy: () => Policy;
+  /**
+   * The policy before it, while what the new one opens does not count yet: both must let a visitor
+   * in, and Dorlin's own addresses are answered by this one. @default none
+   */
+  readonly former?: (() => Policy | undefined) | undefined;
   readonly keys: KeyChain;
   /** May reject with a DorlinError `hashing-busy`; the visitor is then asked to come back. */
   readonly hasher: PasswordHasher;
@@ -58,6 +63,8 @@ export interface GuardContext {
   readonly options: GuardOptions;
   readonly standing: Standing;
   readonly visit: Visit;
+  /** The target of the visit in its normal form: what is judged, and what is passed on. */
+  readonly target: string;
   /** Whether the visitor's own connection is encrypted, up to here or up to a trusted proxy. */
   readonly isSecure: boolean;
   readonly now: number;

@@ -4,15 +4,26 @@ import { addressOf, tell, type GuardContext } from './context.js';
 import { forgetCookies, readCookies } from './cookies.js';
 import { answerEnter } from './enter.js';
 import { factsOf } from './facts.js';
-import { isCrossSite, wantsJson } from './form.js';
+import { FormTooLong, isCrossSite, wantsJson } from './form.js';
 import { correctedOpenCookie, openLocks } from './open-locks.js';
 import { answerRequest } from './request.js';
 import { answerView } from './view.js';
 import { answerUnlock } from './unlock.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /** Answers Dorlin's own addresses. `name` is the path after the prefix and its slash. */
-export function answerEndpoint(context: GuardContext, name: string): Verdict | Promise<Verdict> {
+export function answerEndpoint(context: GuardContext, name: string): Answer | Promise<Answer> {
+  const answer = endpoint(context, name);
+  return answer instanceof Promise ? answer.catch(tooLong) : answer;
+}
+
+/** The answer to a form that is longer than is read; the connection ends, as more of it may follow. */
+function tooLong(error: unknown): Answer {
+  if (!(error instanceof FormTooLong)) throw error;
+  return textAnswer(413, 'This form is too long.', { connection: 'close' });
+}
+
+function endpoint(context: GuardContext, name: string): Answer | Promise<Answer> {
   const { visit, isSecure, standing } = context;
   const isGet = visit.method === 'GET' || visit.method === 'HEAD';
   const isPost = visit.method === 'POST';
@@ -60,7 +71,7 @@ export function answerEndpoint(context: GuardContext, name: string): Verdict | P
   return textAnswer(404, 'There is nothing here.');
 }
 
-async function answerStatus(context: GuardContext): Promise<Verdict> {
+async function answerStatus(context: GuardContext): Promise<Answer> {
   const cookies = readCookies(context.visit, context.isSecure);
   const facts = await factsOf(context, cookies);
   const cookie = correctedOpenCookie(context, facts, cookies);

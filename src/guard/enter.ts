@@ -10,7 +10,7 @@ import { readCookies } from './cookies.js';
 import { readForm, wantsJson } from './form.js';
 import { landingOf, letIn } from './let-in.js';
 import { noticeAnswer } from './screen-answer.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /**
  * `/_dorlin/enter?link=…`: an entry link. GET lets in at once, unless its uses are counted: then it
@@ -18,10 +18,10 @@ import type { Verdict } from './visit.js';
  *
  * Everything that a link cannot do is told alike: forged, revoked, ended and used up.
  */
-export async function answerEnter(context: GuardContext): Promise<Verdict> {
+export async function answerEnter(context: GuardContext): Promise<Answer> {
   const { visit, standing, options, now } = context;
   const isPost = visit.method === 'POST';
-  const token = isPost ? (await readForm(visit)).get('link') : queryOf(visit.target, 'link');
+  const token = isPost ? (await readForm(visit)).get('link') : queryOf(context.target, 'link');
   const found = await linkOfToken(token, standing.policy, options.keys);
   if (found === undefined || !isWithin(found.link.window, now)) return deadLink(context);
   const { lock, link } = found;
@@ -51,7 +51,7 @@ async function isInBy(context: GuardContext, lock: Lock, link: EntryLink): Promi
   );
 }
 
-function deadLink(context: GuardContext): Verdict {
+function deadLink(context: GuardContext): Answer {
   tell(context, { type: 'dead-link' });
   return wantsJson(context.visit)
     ? jsonAnswer(403, { state: 'ended' })
@@ -59,8 +59,7 @@ function deadLink(context: GuardContext): Verdict {
 }
 
 /** The next address must not learn the token from the `Referer` header. */
-function withoutToken(verdict: Verdict): Verdict {
-  if (verdict.kind !== 'answer') return verdict;
+function withoutToken(verdict: Answer): Answer {
   return { ...verdict, headers: { ...verdict.headers, 'referrer-policy': 'no-referrer' } };
 }
 

@@ -6,12 +6,21 @@ import { headerOf, type Visit } from './visit.js';
 /** Longest form that is read, in bytes. */
 const maxFormBytes = 16 * 1024;
 
+/** A form is longer than is read. What reads bodies throws it as well. */
+export class FormTooLong extends Error {
+  constructor() {
+    super(`the form is longer than ${maxFormBytes} bytes`);
+    this.name = 'FormTooLong';
+  }
+}
+
 /** A form's fields; of a field sent twice, the first. */
 export type FormFields = ReadonlyMap<string, string>;
 
 /** Reads the form of a request, `application/x-www-form-urlencoded` or JSON; empty if it is neither. */
 export async function readForm(visit: Visit): Promise<FormFields> {
   const body = (await visit.readBody?.(maxFormBytes)) ?? '';
+  if (body.length > maxFormBytes) throw new FormTooLong();
   const type = (headerOf(visit, 'content-type') ?? '').split(';', 1)[0]?.trim().toLowerCase();
   const entries =
     type === 'application/json'

@@ -1,11 +1,14 @@
 import { decide } from '../core/decide.js';
+import { isSameHost, normalTarget, type Refusal } from '../core/places/request-target.js';
 import { refusalWords } from '../core/reasons.js';
 import { letInHeaders, textAnswer } from './answers.js';
 import { factsWithCredentials, readCredentials, type Credentials } from './basic.js';
 import { isSecureVisit, tell, type GuardContext, type GuardOptions } from './context.js';
 import { readCookies } from './cookies.js';
+import { bothFilters } from './both-filters.js';
 import { answerEndpoint } from './endpoints.js';
 import { factsOf, type Facts } from './facts.js';
+import { missingVerdict } from './missing.js';
 import { outsiderAnswer } from './outsider.js';
 import { pageFilter } from './page-filter.js';
 import { standingFor, type Standing } from './standing.js';
@@ -13,7 +16,7 @@ import { busyAnswer } from './unlock.js';
 import { hasRibbon, publicSees, type Ribbon } from './ribbon.js';
 import { correctedOpenCookie, isOpenedFor } from './open-locks.js';
 import { DorlinError } from '../core/errors.js';
-import type { Verdict, VerdictHeaders, Visit } from './visit.js';
+import { headerOf, type Verdict, type VerdictHeaders, type Visit } from './visit.js';
 
 /** The running thing that answers each request from the policy. */
 export interface Guard {
@@ -35,15 +38,19 @@ export interface Guard {
 /** Makes a guard. */
 export function createGuard(options: GuardOptions): Guard {
   let standing = standingFor(options.policy());
+  let formerStanding: Standing | undefined;
 
-  const refresh = (): Standing => {
+  /** Takes what counts now: the policy, and the one before it for as long as that does. */
+  const refresh = (): void => {
     const policy = options.policy();
-    if (policy !== standing.policy) standing = standingFor(policy);
-    return standing;
-  };
-  const contextOf = (visit: Visit, now: number): GuardContext => {
-    const isSecure = isSecureVisit(visit, standing.policy);
-    return { options, standing, visit, isSecure, now };
+    const former = options.former?.();
+    if (former !== formerStanding?.policy) {
+      const known = former === standing.policy ? standing : former && standingFor(former);
+      formerStanding = known;
+    }
+    if (policy !== standing.policy) {
+      standing = policy === formerStanding?.policy ? formerStanding : standingFor(policy);
+    }
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';
@@ -54,11 +61,16 @@ export function createGuard(options: GuardOptions): Guard {
     }
     return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
   };
+  const answerBy = (of: Standing, visit: Visit) => answerVisit(options, of, visit, options.clock());
 
   return {
     answer(visit) {
       try {
-        const verdict = answerVisit(refresh(), visit, options.clock(), contextOf);
+        refresh();
+        const verdict =
+          formerStanding === undefined
+            ? answerBy(standing, visit)
+            : answerByBoth(standing, formerStanding, visit, answerBy);
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
       } catch (error) {
@@ -73,8 +85,14 @@ export function createGuard(options: GuardOptions): Guard {
       };
       try {
         refresh();
-        const is = isOpenedFor(contextOf(visit, options.clock()), lock);
-        return is instanceof Promise ? is.catch(no) : is;
+        const is = (of: Standing) =>
+          isOpenedFor(contextOf(options, of, visit, visit.target, options.clock()), lock);
+        const former = formerStanding;
+        const answer =
+          former?.policy.locks.has(lock) === true
+            ? Promise.all([is(standing), is(former)]).then((both) => both.every((one) => one))
+            : is(standing);
+        return answer instanceof Promise ? answer.catch(no) : answer;
       } catch (error) {
         return no(error);
       }
@@ -82,34 +100,63 @@ export function createGuard(options: GuardOptions): Guard {
   };
 }
 
-const open: Verdict = { kind: 'open' };
+function contextOf(
+  options: GuardOptions,
+  standing: Standing,
+  visit: Visit,
+  target: string,
+  now: number,
+): GuardContext {
+  const isSecure = isSecureVisit(visit, standing.policy);
+  return { options, standing, visit, target, isSecure, now };
+}
 
-/** What no lock covers, though a section of it may be under one. */
-function openVerdict(context: GuardContext): Verdict {
-  const page = pageFilter(context);
-  return page === undefined ? open : { kind: 'open', page };
+function refusalAnswer(context: GuardContext, refusal: Refusal): Verdict {
+  tell(context, { type: 'refused', refusal });
+  const why = refusalWords[refusal];
+  return textAnswer(400, `This address cannot be read for certain: ${why}.`);
+}
+
+/** What both policies let through: what the new one shuts is shut, and what the former one shut. */
+async function answerByBoth(
+  now: Standing,
+  former: Standing,
+  visit: Visit,
+  answerBy: (of: Standing, visit: Visit) => Verdict | Promise<Verdict>,
+): Promise<Verdict> {
+  const before = await answerBy(former, visit);
+  if (before.kind === 'answer' || before.kind === 'missing') return before;
+  const after = await answerBy(now, visit);
+  if (after.kind === 'answer' || after.kind === 'missing') return after;
+  const page =
+    before.page && after.page ? bothFilters(before.page, after.page) : (before.page ?? after.page);
+  // Where either was locked, it is a locked page.
+  return { ...(after.kind === 'let-in' ? after : before), page };
 }
 
 function answerVisit(
-  { policy }: Standing,
+  options: GuardOptions,
+  standing: Standing,
   visit: Visit,
   now: number,
-  contextOf: (visit: Visit, now: number) => GuardContext,
 ): Verdict | Promise<Verdict> {
+  const { policy } = standing;
   const { prefix } = policy.site;
-  if (visit.target.startsWith(prefix) && visit.target[prefix.length] === '/') {
-    const name = visit.target.slice(prefix.length + 1).split('?', 1)[0] ?? '';
-    return answerEndpoint(contextOf(visit, now), name);
+  const normal = normalTarget(visit.target);
+  const target = normal.ok ? normal.target : '/';
+  const context = contextOf(options, standing, visit, target, now);
+  if (!normal.ok) return refusalAnswer(context, normal.refusal);
+  const { authority } = normal;
+  if (authority !== undefined && !isSameHost(authority, headerOf(visit, 'host')))
+    return refusalAnswer(context, 'other-host');
+  if (target.startsWith(prefix) && target[prefix.length] === '/') {
+    const name = target.slice(prefix.length + 1).split('?', 1)[0] ?? '';
+    return answerEndpoint(context, name);
   }
   // As a stranger first: most requests are for open pages, and need no more than this.
-  const decision = decide(policy, { target: visit.target, passes: [], now });
-  const context = contextOf(visit, now);
-  if (decision.kind === 'open') return openVerdict(context);
-  if (decision.kind === 'refused') {
-    tell(context, { type: 'refused', refusal: decision.refusal });
-    const why = refusalWords[decision.refusal];
-    return textAnswer(400, `This address cannot be read for certain: ${why}.`);
-  }
+  const decision = decide(policy, { target, passes: [], now });
+  if (decision.kind === 'refused') return refusalAnswer(context, decision.refusal);
+  if (decision.kind === 'open') return { kind: 'open', target, page: pageFilter(context) };
   const facts = factsOf(context, readCookies(visit, context.isSecure));
   return facts instanceof Promise
     ? facts.then((known) => judge(context, known))
@@ -117,8 +164,8 @@ function answerVisit(
 }
 
 function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Promise<Verdict> {
-  const { visit, standing } = context;
-  const decision = decide(standing.policy, { target: visit.target, ...facts });
+  const { visit, target, standing } = context;
+  const decision = decide(standing.policy, { target, ...facts });
   if (decision.kind === 'let-in') {
     const { bypass } = decision;
     const headers = {
@@ -130,7 +177,7 @@ function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Pr
     };
     const locks = decision.locks.map(({ name }) => name);
     const page = pageFilter(context, { facts, ribbon: ribbonOf(context, bypass) });
-    return { kind: 'let-in', headers, locks, page };
+    return { kind: 'let-in', target, headers, locks, page };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
   const cookies = readCookies(visit, context.isSecure);
@@ -140,11 +187,8 @@ function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Pr
     if (credentials !== undefined) return judgeCredentials(context, facts, credentials);
   }
   const verdict = outsiderAnswer(context, decision.locks);
-  // What answers in its stead is a page like others, and must not differ from what is not there.
-  if (verdict.kind === 'missing') {
-    return { ...verdict, page: pageFilter(context, { facts, isMissing: true }) };
-  }
-  if (verdict.kind !== 'answer' || (cookies.open === undefined && !isAsPublic)) return verdict;
+  if (verdict === 'hide') return missingVerdict(context, facts);
+  if (cookies.open === undefined && !isAsPublic) return verdict;
   return { ...verdict, headers: { ...verdict.headers, ...openHeaders(context, facts) } };
 }
 
@@ -157,8 +201,8 @@ function openHeaders(context: GuardContext, facts: Facts): VerdictHeaders {
 /** The bar for somebody let in by a bypass, where the policy wants it. */
 function ribbonOf(context: GuardContext, bypass: string | undefined): Ribbon | undefined {
   if (bypass === undefined || !hasRibbon(context, bypass)) return undefined;
-  const { standing, visit, now } = context;
-  const decision = decide(standing.policy, { target: visit.target, passes: [], now });
+  const { standing, target, now } = context;
+  const decision = decide(standing.policy, { target, passes: [], now });
   if (decision.kind !== 'shut') return undefined;
   return { kind: 'own', sees: publicSees(decision.locks), bypass };
 }

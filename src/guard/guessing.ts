@@ -1,5 +1,5 @@
 import { visitorKey } from '../core/guessing/budget.js';
-import type { KnownBrowser } from '../core/passes/known-browser.js';
+import { isKnownAt, type KnownBrowser } from '../core/passes/known-browser.js';
 import type { Lock } from '../core/policy/compile.js';
 import { addressOf, type GuardContext } from './context.js';
 
@@ -21,7 +21,8 @@ export async function countTry(
   const { options, standing } = context;
   const { counters } = options;
   const { perVisitor, perLock } = standing.policy.guessing;
-  const known = browser?.locks.includes(lock.name) === true ? browser : undefined;
+  const known =
+    browser !== undefined && isKnownAt(browser, lock, context.now) ? browser : undefined;
   const at = `${standing.audience}\n${lock.name}\n`;
   const needed =
     known === undefined
@@ -29,7 +30,11 @@ export async function countTry(
           { key: `${at}all`, budget: perLock },
           { key: `${at}visitor ${visitorKey(addressOf(context))}`, budget: perVisitor },
         ]
-      : [{ key: `${at}browser ${known.id}`, budget: perVisitor }];
+      : [
+          // All of them together, as whoever knows one password can make any number known.
+          { key: `${at}known`, budget: perLock },
+          { key: `${at}browser ${known.id}`, budget: perVisitor },
+        ];
 
   const taken: typeof needed = [];
   const giveBack = async () => {

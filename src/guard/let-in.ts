@@ -1,5 +1,5 @@
 import { base64url } from 'jose';
-import { packKnownBrowser, type KnownBrowser } from '../core/passes/known-browser.js';
+import { knownAtToo, packKnownBrowser, type KnownBrowser } from '../core/passes/known-browser.js';
 import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../core/passes/pass.js';
 import type { Lock } from '../core/policy/compile.js';
 import type { Opener } from '../core/policy/openers.js';
@@ -8,7 +8,7 @@ import { passesIn, type GuardContext } from './context.js';
 import { keepCookies, readCookies } from './cookies.js';
 import { wantsJson } from './form.js';
 import { safeTarget } from './target.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /** What somebody is let in by, and how. */
 export interface LettingIn {
@@ -25,7 +25,7 @@ export interface LettingIn {
 export async function letIn(
   context: GuardContext,
   { lock, opener, to, stays, browser }: LettingIn,
-): Promise<Verdict> {
+): Promise<Answer> {
   const { visit, standing, options, isSecure, now } = context;
   const { policy, audience } = standing;
   const cookies = readCookies(visit, isSecure);
@@ -38,10 +38,7 @@ export async function letIn(
     return passStanding(pass, other, now, cookies.visit) === 'counts';
   });
   const passes: Pass[] = [...kept, added].slice(-maxPasses);
-  const known: KnownBrowser = {
-    id: browser?.id ?? base64url.encode(options.random(12)),
-    locks: [...new Set([...(browser?.locks ?? []), lock.name])],
-  };
+  const known = knownAtToo(browser, lock, opener, () => base64url.encode(options.random(12)));
   const cookiesToKeep = {
     bundle: await packPasses(passes, audience, options.keys),
     passes,

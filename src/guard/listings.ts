@@ -1,15 +1,11 @@
-import {
-  bytesOf,
-  lettersOf,
-  mayBeListing,
-  readListing,
-  type Listing,
-} from '../core/crawlers/listing.js';
+import { mayBeListing, readListing, type Listing } from '../core/crawlers/listing.js';
+import { bytesOf, lettersOf } from '../core/letters.js';
 import { standingOf, standingTo } from '../core/policy/review.js';
 import { privately, textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { factsOf, type Facts } from './facts.js';
+import { keyOf } from './sections.js';
 import { gunzipped, gzipped, isGzip } from './gzip.js';
 import { shownPath } from './target.js';
 import { headerOf, type FilteredPage, type ServedPage } from './visit.js';
@@ -17,15 +13,15 @@ import { headerOf, type FilteredPage, type ServedPage } from './visit.js';
 type Filtered = FilteredPage | undefined;
 
 /** Whether the policy says that there is a sitemap or a feed at an address. */
-export function isNamedListing({ standing, visit }: GuardContext): boolean {
+export function isNamedListing({ standing, target }: GuardContext): boolean {
   if (standing.listings.size === 0) return false;
-  const read = standing.policy.read(visit.target);
+  const read = standing.policy.read(target);
   return read.ok && read.readings.some((reading) => standing.listings.has(reading));
 }
 
 /** Whether an answer of this type may be a sitemap or a feed. */
-export const concernsListing = ({ visit }: GuardContext, contentType: string) =>
-  mayBeListing(contentType, visit.target);
+export const concernsListing = ({ target }: GuardContext, contentType: string) =>
+  mayBeListing(contentType, target);
 
 /**
  * A sitemap or a feed without what is not open to the visitor. Undefined where it is none, or
@@ -39,7 +35,7 @@ export function filterListing(
 ): Filtered | Promise<Filtered> {
   const { status, contentType, body } = page;
   if (status < 200 || status >= 300) return undefined;
-  if (!isNamed && !mayBeListing(contentType, context.visit.target)) return undefined;
+  if (!isNamed && !mayBeListing(contentType, context.target)) return undefined;
   // A page at the address of a listing is a page.
   if (/^text\/html\s*(;|$)/i.test(contentType)) return undefined;
   if (body === undefined) return unreadable(context);
@@ -97,7 +93,7 @@ function withoutLocked(
 
 /** The answer to a listing that cannot be read; its owner is told, as nobody else would. */
 function unreadable(context: GuardContext): FilteredPage {
-  const path = shownPath(context.visit.target);
+  const path = shownPath(context.target);
   tell(context, { type: 'failed', message: `the sitemap or feed at ${path} cannot be read` });
   return textAnswer(
     403,
@@ -114,21 +110,19 @@ function knownListing(
   body: Uint8Array,
   isNamed: boolean,
 ): Listing | 'broken' | undefined {
-  const { standing, visit } = context;
+  const { standing, target } = context;
   const read = () => {
     const text = letters?.() ?? lettersOf(body);
     const { origin } = standing.policy.site;
-    return hasAscii(text)
-      ? readListing(text, (origin ?? unnamed) + visit.target, isNamed)
-      : 'broken';
+    return hasAscii(text) ? readListing(text, (origin ?? unnamed) + target, isNamed) : 'broken';
   };
   if (!etag || status !== 200) return read();
-  const key = `${visit.target}\n${etag}`;
+  const key = keyOf(context, etag);
   const known = standing.readListings.get(key);
-  if (known !== undefined) return known === 'none' ? undefined : known;
+  if (known !== undefined) return known.listing === 'none' ? undefined : known.listing;
   const listing = read();
-  const size = 1 + (typeof listing === 'object' ? body.length * 3 : 0);
-  standing.readListings.set(key, listing ?? 'none', { size });
+  const size = typeof listing === 'object' ? body.length * 3 : 0;
+  standing.readListings.set(key, { listing: listing ?? 'none', size });
   return listing;
 }
 

@@ -5,11 +5,14 @@ import { lockToAsk } from '../core/decide.js';
 import { tell, type GuardContext } from './context.js';
 import { noticeAnswer, screenAnswer } from './screen-answer.js';
 import { shownPath } from './target.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
-/** What somebody gets who is not let in at an address, any of these locks standing before it. */
-export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): Verdict {
-  const { target } = context.visit;
+/**
+ * What somebody gets who is not let in at an address, any of these locks standing before it;
+ * `hide` where nobody is to learn that there is anything.
+ */
+export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): Answer | 'hide' {
+  const { target } = context;
   const challenged = lockToChallenge(context.visit, locks);
   if (challenged !== undefined) {
     tell(context, { type: 'asked', lock: challenged.name, path: shownPath(target) });
@@ -24,11 +27,10 @@ export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): V
   const isAsked = lock.passwords.length > 0 && lock.outsiders === 'screen';
   tell(context, { type: isAsked ? 'asked' : 'closed', lock: lock.name, path: shownPath(target) });
   if (typeof lock.outsiders !== 'string') return redirectAnswer(lock.outsiders.redirect);
-  if (lock.outsiders === 'not-found') return { kind: 'missing' };
+  if (lock.outsiders === 'not-found') return 'hide';
   return screenAnswer(context, lock, lock.outsiders === 'closed' ? 'closed' : 'ask', target);
 }
 
-function withHeader(verdict: Verdict, name: string, value: string): Verdict {
-  if (verdict.kind !== 'answer') return verdict;
+function withHeader(verdict: Answer, name: string, value: string): Answer {
   return { ...verdict, headers: { ...verdict.headers, [name]: value } };
 }

@@ -25,10 +25,10 @@ export function pageFilter(
   context: GuardContext,
   { facts, isMissing = false, ribbon }: PageAbout = {},
 ): PageFilter | undefined {
-  const { standing, visit } = context;
+  const { standing, target } = context;
   const { policy } = standing;
   if (policy.locks.size === 0) return undefined;
-  const sections: Sections = isMissing ? new Map() : sectionsAt(policy, visit.target);
+  const sections: Sections = isMissing ? new Map() : sectionsAt(policy, target);
   const bar = barFor(context, ribbon);
   const isNamed = !isMissing && isNamedListing(context);
   const filter = (page: ServedPage) => {
@@ -44,6 +44,8 @@ export function pageFilter(
     return shown === undefined ? filtered : pageWithBar(context, shown, filtered, page);
   };
   return {
+    // Found out where somebody asks for a part only: most ask for the whole.
+    takesParts: () => isMedia(target),
     isCertain: sections.size > 0 || isNamed || bar.ribbon !== undefined,
     concerns: (type) => pageKind(type) !== undefined || concernsListing(context, type),
     isPlain: (etag) =>
@@ -64,6 +66,15 @@ export function pageFilter(
     },
   };
 }
+
+/**
+ * Whether an address ends as those of pictures, films and files to be kept do, and not of pages: of a page
+ * a part would not be read.
+ */
+const isMedia = (target: string) =>
+  /\.(?!x?html?$|xml$|xsl|svg$|rss$|atom$|rdf$|json|txt$|gz$|php|aspx?$|jsp|cgi$|pl$|py$)[a-z0-9]{2,5}$/i.test(
+    target.split('?', 1)[0] ?? '',
+  );
 
 const failed = (context: GuardContext) => (error: unknown) => {
   tell(context, { type: 'failed', message: error instanceof Error ? error.message : 'unknown' });

@@ -16,7 +16,7 @@ import { readForm, wantsJson } from './form.js';
 import { landingOf } from './let-in.js';
 import { languageOf, requestAnswer } from './screen-answer.js';
 import { safeTarget } from './target.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /** As HTML has it for `type=email` (HTML standard 4.10.5.1.5), but with a dot in the domain. */
 const mailbox =
@@ -26,16 +26,18 @@ const mailbox =
  * `POST /_dorlin/request`: a visitor leaves an address, and is sent the password or an entry link.
  * Whoever asks is told the same whether a letter goes out or has gone out a moment before.
  */
-export async function answerRequest(context: GuardContext): Promise<Verdict> {
+export async function answerRequest(context: GuardContext): Promise<Answer> {
   const { visit, standing, now, options } = context;
   const { policy } = standing;
   const fields = await readForm(visit);
   const lock = policy.locks.get(fields.get('lock') ?? '');
-  const to = placeOf(context, lock, safeTarget(fields.get('to')));
   const request = lock?.request;
   // Where no screen is shown, there was nothing to ask on.
   const hasScreen = lock?.outsiders === 'screen' || lock?.outsiders === 'closed';
   const isOn = hasScreen && lock.enabled && isWithin(lock.window, now);
+  // Of a lock that nobody is to learn of, the place is no more told than of one that is not there.
+  const isTold = lock !== undefined && (hasScreen || typeof lock.outsiders !== 'string');
+  const to = placeOf(context, isTold ? lock : undefined, safeTarget(fields.get('to')));
   if (lock === undefined || request === undefined || !isOn) {
     return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
   }
@@ -162,24 +164,34 @@ async function countRequest(context: GuardContext, lock: Lock, address: string):
   }
   // Counters may be shared and kept, so they need not know addresses. Asking twice has counted for
   // the visitor by now, or an address could be tried without end.
-  const key = `${at}to ${hashOf(address.toLowerCase())}`;
+  const key = `${at}to ${hashOf(mailboxOf(address))}`;
   const { isAllowed } = await counters.take(key, mail.perAddress);
   if (!isAllowed) return { isAllowed: 'not-again' };
   return { isAllowed: 'yes', giveBackAddress: () => counters.giveBack(key, mail.perAddress) };
 }
 
-function sent(context: GuardContext, { lock, to, address }: Asked): Verdict {
+/**
+ * The mailbox that an address leads to: what stands behind a `+` is a label of its owner's (RFC 5233),
+ * and any number of those would be any number of letters.
+ */
+function mailboxOf(address: string): string {
+  const at = address.lastIndexOf('@');
+  const [name = ''] = address.slice(0, at).split('+', 1);
+  return (name + address.slice(at)).toLowerCase();
+}
+
+function sent(context: GuardContext, { lock, to, address }: Asked): Answer {
   if (wantsJson(context.visit)) return jsonAnswer(200, { state: 'sent', lock: lock.name });
   return requestAnswer(context, lock, 'sent', 200, { to, sentTo: address });
 }
 
-function faulty(context: GuardContext, { lock, to, address }: Asked, fault: RequestFault): Verdict {
+function faulty(context: GuardContext, { lock, to, address }: Asked, fault: RequestFault): Answer {
   const status = fault === 'failed' ? 503 : 422;
   if (wantsJson(context.visit)) return jsonAnswer(status, { state: 'ask', lock: lock.name, fault });
   return requestAnswer(context, lock, 'ask', status, { to, fault, typed: address });
 }
 
-function tooMany(context: GuardContext, asked: Asked, waitSeconds: number): Verdict {
+function tooMany(context: GuardContext, asked: Asked, waitSeconds: number): Answer {
   const { lock, to, address } = asked;
   const headers = { 'retry-after': String(waitSeconds) };
   if (wantsJson(context.visit)) {

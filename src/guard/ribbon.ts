@@ -44,12 +44,12 @@ export function bypassOf(locks: readonly Lock[], facts: Facts): string | undefin
 }
 
 /** The bar as HTML. */
-export function ribbonHtml({ standing, visit }: GuardContext, ribbon: Ribbon): string {
+export function ribbonHtml({ standing, visit, target }: GuardContext, ribbon: Ribbon): string {
   const { prefix } = standing.policy.site;
   const view: RibbonView = {
     ...ribbon,
     language: languageFor(headerOf(visit, 'accept-language'), standing.languages),
-    to: visit.target,
+    to: target,
     action: `${prefix}/view`,
     style: `${prefix}/assets/${ribbonName}`,
   };

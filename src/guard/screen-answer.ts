@@ -10,7 +10,7 @@ import { readCookies } from './cookies.js';
 import { languageFor } from './language.js';
 import { ribbonHtml } from './ribbon.js';
 import { safeTarget } from './target.js';
-import { headerOf, type Verdict, type VerdictHeaders } from './visit.js';
+import { headerOf, type Answer, type VerdictHeaders } from './visit.js';
 
 /** The screen of a lock as an answer: what somebody gets who is not let in. */
 export function screenAnswer(
@@ -19,7 +19,7 @@ export function screenAnswer(
   state: ScreenState,
   to: string,
   waitSeconds?: number,
-): Verdict {
+): Answer {
   const { now } = context;
   const shownState: ScreenState = lock.passwords.length === 0 ? 'closed' : state;
   const { until } = lock.window;
@@ -48,7 +48,7 @@ export function requestAnswer(
     ...about
   }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
   headers: VerdictHeaders = {},
-): Verdict {
+): Answer {
   const shownState: ScreenState = lock.passwords.length === 0 && state === 'ask' ? 'closed' : state;
   const view = viewOf(context, lock, to, about);
   return drawnAnswer(context, status, { ...view, state: shownState, sentTo }, headers);
@@ -81,7 +81,7 @@ export function noticeAnswer(
   state: 'enter' | 'ended' | 'credentials',
   status: number,
   { lock, link }: { readonly lock?: Lock; readonly link?: string | undefined } = {},
-): Verdict {
+): Answer {
   // Its address may hold a token, which is for nobody else.
   return drawnAnswer(
     context,
@@ -102,7 +102,7 @@ function drawnAnswer(
       Omit<ScreenView, 'screen'>
     >,
   headers: VerdictHeaders,
-): Verdict {
+): Answer {
   const { standing, visit, now, isSecure } = context;
   const { site, defaultScreen } = standing.policy;
   const screen = view.screen ?? defaultScreen;

@@ -1,10 +1,12 @@
 import { shutBy } from '../core/decide.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
-import { decodeHtml } from '../core/sections/charset.js';
-import { cutPage, readPage, withTarget, type Cuts } from '../core/sections/cut.js';
+import { bytesOf } from '../core/letters.js';
+import { pageLetters, type PageLetters } from '../core/sections/charset.js';
+import { cutPage, readPage, withTarget, type CutPage, type Cuts } from '../core/sections/cut.js';
 import type { Replacement } from '../core/sections/replacement.js';
 import type { Screen } from '../core/screen/screen.js';
 import { pageKind } from '../core/sections/media-type.js';
+import { NestedTooDeeply } from '../core/sections/watching-parser.js';
 import { markAttribute } from '../core/sections/tree.js';
 import { privately, textAnswer } from './answers.js';
 import { tell, type GuardContext } from './context.js';
@@ -13,18 +15,23 @@ import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
 import type { KnownPage, NamedPage } from './standing.js';
 import { noteBypass, type Bar } from './bar.js';
-import type {
-  FilteredPage,
-  PageFilter,
-  RepeatedPage,
-  ServedPage,
-  VerdictHeaders,
+import {
+  headerOf,
+  type FilteredPage,
+  type PageFilter,
+  type RepeatedPage,
+  type ServedPage,
+  type VerdictHeaders,
 } from './visit.js';
 
 /** By id: for each reading of the address the locks of which any would do; all readings must be open. */
 export type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
 
-export const keyOf = ({ visit }: GuardContext, etag: string) => `${visit.target}\n${etag}`;
+/** What is known of an address is known of it at one host: what it leads to may be another at the next. */
+const addressOf = ({ visit, target }: GuardContext) => `${headerOf(visit, 'host') ?? ''} ${target}`;
+export const keyOf = (context: GuardContext, etag: string) => `${addressOf(context)}\n${etag}`;
+
+const noBody = new Uint8Array();
 
 /** The sections that the policy names of an address, by every reading of it. */
 export function sectionsAt(policy: Policy, target: string): Sections {
@@ -65,11 +72,12 @@ export function filterPage(
   if (!isReadable) {
     const mayBeMarked = kind !== undefined;
     const names = body !== undefined && mayBeMarked ? marksIn(page) : [];
+    const mayHold = isNamed || (body === undefined ? mayBeMarked : names.length > 0);
+    if (!mayHold || body?.length === 0) return undefined;
+    // Browsers go where a redirect leads, and show nothing of what comes with it.
+    if (status >= 300 && status < 400) return { kind: 'changed', headers: {}, body: noBody };
     // What may hold a section, and cannot be read, is the section.
-    if (isNamed ? isSuccess : body === undefined ? mayBeMarked : names.length > 0) {
-      return withFacts(context, known, (facts) => unread(context, facts, sections, names));
-    }
-    return undefined;
+    return withFacts(context, known, (facts) => unread(context, facts, sections, names));
   }
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
@@ -78,7 +86,7 @@ export function filterPage(
     if (status === 200 && etag) context.standing.plain.set(keyOf(context, etag), true);
     return undefined;
   }
-  const readText = () => decodeHtml(body, contentType);
+  const readText = () => pageLetters(body, contentType, page.letters);
   const text = named === undefined ? readText() : undefined;
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
@@ -100,7 +108,7 @@ interface HeldPage {
   readonly named: NamedPage | undefined;
   readonly page: ServedPage;
   readonly isSuccess: boolean;
-  readonly text: () => string | undefined;
+  readonly text: () => PageLetters | undefined;
 }
 
 const marksIn = (page: ServedPage) =>
@@ -143,7 +151,7 @@ const unreadable = textAnswer(
 /** The answer to an outsider, for a page that the application has answered already. */
 function shutAnswer(context: GuardContext, lock: Lock): FilteredPage {
   const verdict = outsiderAnswer(context, [lock]);
-  return verdict.kind === 'answer' ? verdict : textAnswer(404, 'There is nothing here.');
+  return verdict === 'hide' ? textAnswer(404, 'There is nothing here.') : verdict;
 }
 
 function cutFor(
@@ -154,7 +162,13 @@ function cutFor(
   bar: Bar,
 ): FilteredPage {
   const { standing } = context;
-  const read = named ?? knownPage(context, text() ?? '', sections).read;
+  let read: Pick<KnownPage['read'], 'ids' | 'marks'>;
+  try {
+    read = named ?? readHere(context, text(), sections);
+  } catch (error) {
+    if (!(error instanceof NestedTooDeeply)) throw error;
+    return unread(context, facts, sections, marksIn(page));
+  }
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
     number = pageNumber++;
@@ -171,22 +185,31 @@ function cutFor(
   const cutKey = keyOfCuts(ids) + keyOfCuts(marks);
   const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
   const sent = sentKey === undefined ? undefined : standing.sent.get(sentKey);
-  if (sent !== undefined) return { kind: 'changed', headers: ofCut, body: sent.body };
+  if (sent !== undefined) return { kind: 'changed', headers: sent.headers, body: sent.body };
   const source = text();
   const cut =
     source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
-  if (cut === undefined) return unread(context, facts, sections, [...marks.keys()]);
-  const body = new TextEncoder().encode(withTarget(cut, context.visit.target));
+  if (source === undefined || cut === undefined) {
+    return unread(context, facts, sections, [...marks.keys()]);
+  }
+  const body = bytesOf(source.start + withTarget(cut, context.target));
+  const headers = source.isRecoded
+    ? ofRecoded
+    : page.contentType.trim() === ''
+      ? ofUntyped
+      : privately;
   if (sentKey !== undefined && pageKey !== undefined) {
     const given = repeatableHeaders(page);
-    standing.sent.set(sentKey, { body, given });
+    standing.sent.set(sentKey, { body, given, headers });
     const { etag = '' } = page;
-    if (given !== undefined) standing.last.set(context.visit.target, { key: pageKey, etag });
+    if (given !== undefined) standing.last.set(addressOf(context), { key: pageKey, etag });
   }
-  return { kind: 'changed', headers: ofCut, body };
+  return { kind: 'changed', headers, body };
 }
 
-const ofCut = { ...privately, 'content-type': 'text/html; charset=utf-8' };
+/** What nobody gave a type was read as a page, and must be by others. */
+const ofUntyped = { ...privately, 'content-type': 'text/html' };
+const ofRecoded = { ...privately, 'content-type': 'text/html; charset=utf-8' };
 
 /** What is to be cut for a visitor; or a section that is to be, and that the page does not have. */
 function cutsFor(
@@ -232,7 +255,7 @@ export function repeatedPage(
   bar: Bar,
 ): RepeatedPage | undefined {
   const { standing, visit } = context;
-  const last = sections.size === 0 ? undefined : standing.last.get(visit.target);
+  const last = sections.size === 0 ? undefined : standing.last.get(addressOf(context));
   const named = last === undefined ? undefined : standing.named.get(last.key);
   if (last === undefined || named === undefined || visit.method !== 'GET') return undefined;
   const facts = known ?? factsOf(context, readCookies(visit, context.isSecure));
@@ -242,13 +265,13 @@ export function repeatedPage(
   const key = `${named.number} ${keyOfCuts(cuts.ids)}${keyOfCuts(cuts.marks)}`;
   const sent = standing.sent.get(key);
   if (sent?.given === undefined) return undefined;
-  const filtered = { kind: 'changed', headers: ofCut, body: sent.body } as const;
+  const filtered = { kind: 'changed', headers: sent.headers, body: sent.body } as const;
   return { etag: last.etag, given: sent.given, filtered };
 }
 
 /** Headers that are of one answer, of its connection, or of its body as it was. */
 const passing =
-  /^(?:date|age|set-cookie|connection|keep-alive|transfer-encoding|trailer|upgrade|content-(?:length|encoding|type|range)|etag|last-modified|accept-ranges|cache-control|expires|vary)$/;
+  /^(?:date|age|set-cookie|connection|keep-alive|transfer-encoding|trailer|upgrade|content-(?:length|encoding|range)|etag|last-modified|accept-ranges|cache-control|expires|vary)$/;
 
 /**
  * The headers of an answer that is for everybody, and may be kept (RFC 9111 section 3). Undefined
@@ -276,12 +299,14 @@ function keyOfCuts(cuts: Cuts['ids']): string {
 /** The text of a page without its sections, cut now or before; undefined where it is uncertain. */
 function cutOf(
   context: GuardContext,
-  text: string,
+  source: PageLetters,
   sections: Sections,
   what: Cuts,
   cutKey: string,
-): string | undefined {
-  const { read, cuts } = knownPage(context, text, sections);
+): CutPage | undefined {
+  const { letters: text, readValue } = source;
+  const page = knownPage(context, source, sections);
+  const { read, cuts } = page;
   const known = cuts.get(cutKey);
   if (known !== undefined) return known;
   const { policy, sectionStyles } = context.standing;
@@ -294,21 +319,35 @@ function cutOf(
       return name === undefined ? undefined : `${prefix}/assets/${name}`;
     },
   };
-  const cut = cutPage(text, what, addresses, read.takeParsed());
-  if (cut !== undefined) cuts.set(cutKey, cut);
+  const cut = cutPage(text, what, addresses, read.takeParsed(), readValue);
+  if (cut !== undefined) {
+    cuts.set(cutKey, cut);
+    // Told anew, as it is larger now.
+    context.standing.pages.set(pageKey(text, sections), page);
+  }
   return cut;
 }
 
-function knownPage({ standing }: GuardContext, text: string, sections: Sections): KnownPage {
-  const wanted = [...sections.keys()];
-  const key = `${wanted.join(' ')}\n${text}`;
+function readHere(context: GuardContext, source: PageLetters | undefined, sections: Sections) {
+  if (source === undefined) throw new Error('a page of which nothing is known was to be read');
+  return knownPage(context, source, sections).read;
+}
+
+function knownPage(
+  { standing }: GuardContext,
+  { letters: text, readValue }: PageLetters,
+  sections: Sections,
+): KnownPage {
+  const key = pageKey(text, sections);
   let known = standing.pages.get(key);
   if (known === undefined) {
-    known = { read: readPage(text, new Set(wanted)), cuts: new Map() };
+    known = { read: readPage(text, new Set(sections.keys()), readValue), cuts: new Map() };
     standing.pages.set(key, known);
   }
   return known;
 }
+
+const pageKey = (text: string, sections: Sections) => `${[...sections.keys()].join(' ')}\n${text}`;
 
 function replacementFor({ name, outsiders, passwords, screen }: Lock): Replacement {
   if (outsiders === 'not-found') return { lock: name, kind: 'hidden' };

@@ -4,7 +4,7 @@ import { audienceOf, type Pass } from '../core/passes/pass.js';
 import type { Policy } from '../core/policy/compile.js';
 import type { Opener } from '../core/policy/openers.js';
 import type { Listing } from '../core/crawlers/listing.js';
-import type { ReadPage } from '../core/sections/cut.js';
+import type { CutPage, ReadPage } from '../core/sections/cut.js';
 import type { VerdictHeaders } from './visit.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 import type { Screen } from '../core/screen/screen.js';
@@ -32,7 +32,7 @@ export interface Standing {
   /** The readings of the addresses where the policy says that there are sitemaps and feeds. */
   readonly listings: ReadonlySet<string>;
   /** By address and ETag: sitemaps and feeds that were read, and what turned out to be none. */
-  readonly readListings: LRUCache<string, Listing | 'broken' | 'none'>;
+  readonly readListings: LRUCache<string, KnownListing>;
   /** Address and ETag of pages that have no section. Reading one costs a tenth of serving it. */
   readonly plain: LRUCache<string, true>;
   readonly languages: readonly [ScreenLanguage, ...ScreenLanguage[]];
@@ -48,12 +48,20 @@ export interface Standing {
 export interface KnownPage {
   readonly read: ReadPage;
   /** By what is cut: the page without it; undefined where that is not certain. */
-  readonly cuts: Map<string, string | undefined>;
+  readonly cuts: Map<string, CutPage | undefined>;
+}
+
+/** What is known of a sitemap or a feed, and about how many bytes that takes. */
+export interface KnownListing {
+  readonly listing: Listing | 'broken' | 'none';
+  readonly size: number;
 }
 
 /** A page without its sections, as it is sent. */
 export interface SentPage {
   readonly body: Uint8Array;
+  /** Those that it is sent with. */
+  readonly headers: VerdictHeaders;
   /** The headers of the application, where they may be sent again to others. */
   readonly given: VerdictHeaders | undefined;
 }
@@ -63,6 +71,26 @@ export interface NamedPage extends Pick<ReadPage, 'ids' | 'marks'> {
   /** Its own among all, and quicker to look up by than its address. */
   readonly number: number;
 }
+
+/**
+ * A cache that is bounded in bytes, keys included: whoever asks decides how long those are.
+ *
+ * @param most - bytes at most; what is larger than a quarter of that is not kept
+ * @param sizeOf - about how many bytes a value takes
+ */
+function bounded<Value extends object | true>(
+  most: number,
+  sizeOf: (value: Value, key: string) => number,
+): LRUCache<string, Value> {
+  return new LRUCache({
+    maxSize: most,
+    maxEntrySize: most / 4,
+    sizeCalculation: (value, key) => Math.ceil(2 * key.length + 150 + sizeOf(value, key)),
+  });
+}
+
+const lengthOf = (cut: CutPage | undefined) =>
+  (cut?.parts ?? []).reduce((sum, part) => sum + part.length, 0);
 
 export function standingFor(policy: Policy): Standing {
   const screens = [...policy.screens.values()];
@@ -81,30 +109,26 @@ export function standingFor(policy: Policy): Standing {
     sectionStyles: new Map(styles.map(([screen, name]) => [screen, name])),
     files: new Map(styles.map(([, name, asset]) => [name, asset])),
     audience: audienceOf(policy.site),
-    verified: new LRUCache({ max: 10_000 }),
-    tokens: new LRUCache({ max: 1_000 }),
-    credentials: new LRUCache({ max: 1_000 }),
-    plain: new LRUCache({ max: 10_000 }),
+    verified: bounded(4e6, (passes) => 200 + passes.length * 200),
+    tokens: bounded(2e6, () => 500),
+    credentials: bounded(2e5, () => 100),
+    plain: bounded(2e6, () => 0),
     listings: new Set(
       [...policy.site.sitemaps, ...policy.site.feeds].flatMap((path) => {
         const read = policy.read(encodeURI(path));
         return read.ok ? read.readings : [];
       }),
     ),
-    readListings: new LRUCache({ max: 10_000, maxSize: 64_000_000 }),
-    named: new LRUCache({ max: 10_000 }),
-    // In bytes.
-    sent: new LRUCache({
-      maxSize: 32_000_000,
-      sizeCalculation: ({ body }) => body.length + 1000,
-    }),
-    last: new LRUCache({ max: 10_000 }),
-    // In letters: some tens of megabytes at most.
-    pages: new LRUCache({
-      maxSize: 16_000_000,
-      sizeCalculation: ({ cuts }, text) =>
-        text.length + [...cuts.values()].reduce((sum, cut) => sum + (cut?.length ?? 0), 1),
-    }),
+    readListings: bounded(6.4e7, ({ size }) => size),
+    named: bounded(4e6, ({ ids, marks }) => 300 + (ids.size + marks.size) * 100),
+    sent: bounded(3.2e7, ({ body }) => body.length + 1000),
+    last: bounded(4e6, ({ key, etag }) => 2 * (key.length + etag.length)),
+    // Each cut of a page is about as long as the page.
+    pages: bounded(
+      3.2e7,
+      ({ cuts }, text) =>
+        2 * text.length + [...cuts.values()].reduce((sum, cut) => sum + lengthOf(cut), 0),
+    ),
     languages: screenLanguages(policy.site.languages),
   };
 }

@@ -14,31 +14,36 @@ import { landingOf, letIn } from './let-in.js';
 import { languageOf, screenAnswer } from './screen-answer.js';
 import { sayer } from '../core/screen/said.js';
 import { safeTarget } from './target.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /** Tries the password at the locks it may be for, and on success adds a pass to the browser's. */
-async function tryPassword(context: GuardContext): Promise<Verdict> {
+async function tryPassword(context: GuardContext): Promise<Answer> {
   const { visit, standing, options } = context;
   const { policy } = standing;
   const fields = await readForm(visit);
   const named = policy.locks.get(fields.get('lock') ?? '');
   const asked = safeTarget(fields.get('to'));
   const locks = locksToTry(named, asked, policy, context.now);
+  const nowhere = () => {
+    const to = asked ?? (isHidden(named) ? '/' : landingOf(named, undefined));
+    return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
+  };
+  if (locks.length === 0) return nowhere();
   const to = asked ?? landingOf(named, undefined);
-  if (locks.length === 0) return wantsJson(visit) ? jsonAnswer(200, { to }) : seeOther(to, []);
 
   const cookies = readCookies(visit, context.isSecure);
   const browser = await readKnownBrowser(cookies.known, standing.audience, options.keys);
   const typed = fields.get('password') ?? '';
   // What the tries at locks of the same place came to, should none of them succeed. A password
   // that opens one of two is no guess at the other, so then all are given back.
-  const failures: { answer: () => Verdict; type: 'wrong' | 'waiting'; lock: string }[] = [];
+  const failures: { answer: () => Answer; type: 'wrong' | 'waiting'; lock: string }[] = [];
   const given: (() => Promise<void>)[] = [];
   for (const lock of locks) {
     if (lock.passwords.length === 0) continue;
     const counted = await countTry(context, lock, browser);
     if (!counted.isAllowed) {
-      const answer = () => notYet(context, lock, to, counted.waitSeconds);
+      const answer = () =>
+        isHidden(lock) ? nowhere() : notYet(context, lock, to, counted.waitSeconds);
       failures.push({ answer, type: 'waiting', lock: lock.name });
       continue;
     }
@@ -52,7 +57,8 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
     );
     // One that does not count at this time is told like any other wrong one.
     if (password === undefined || !isWithin(password.window, context.now)) {
-      failures.push({ answer: () => wrong(context, lock, to), type: 'wrong', lock: lock.name });
+      const answer = () => (isHidden(lock) ? nowhere() : wrong(context, lock, to));
+      failures.push({ answer, type: 'wrong', lock: lock.name });
       continue;
     }
     for (const giveBack of given) await giveBack();
@@ -67,11 +73,17 @@ async function tryPassword(context: GuardContext): Promise<Verdict> {
     return letIn(context, { lock, opener: password, to: landing, stays, browser });
   }
   for (const { type, lock } of failures) tell(context, { type, lock });
-  return failures[0]?.answer() ?? screenAnswer(context, lockToAsk(locks), 'ask', to);
+  const lock = lockToAsk(locks);
+  return (
+    failures[0]?.answer() ?? (isHidden(lock) ? nowhere() : screenAnswer(context, lock, 'ask', to))
+  );
 }
 
+/** Whether nobody is to learn that there is such a lock: it is answered as one that is not there. */
+const isHidden = (lock: Lock | undefined) => lock?.outsiders === 'not-found';
+
 /** `POST /_dorlin/unlock`: tries the password, unless too much is being tried already. */
-export async function answerUnlock(context: GuardContext): Promise<Verdict> {
+export async function answerUnlock(context: GuardContext): Promise<Answer> {
   try {
     return await tryPassword(context);
   } catch (error) {
@@ -83,7 +95,7 @@ export async function answerUnlock(context: GuardContext): Promise<Verdict> {
  * The answer to somebody whose password was not tried because too many were.
  * @throws every other error
  */
-export function busyAnswer(context: GuardContext, error: unknown): Verdict {
+export function busyAnswer(context: GuardContext, error: unknown): Answer {
   if (!isBusy(error)) throw error;
   tell(context, { type: 'busy', lock: '' });
   const text =
@@ -93,13 +105,13 @@ export function busyAnswer(context: GuardContext, error: unknown): Verdict {
 
 const isBusy = (error: unknown) => error instanceof DorlinError && error.code === 'hashing-busy';
 
-function wrong(context: GuardContext, lock: Lock, to: string): Verdict {
+function wrong(context: GuardContext, lock: Lock, to: string): Answer {
   if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wrong', to);
   const message = sayer(lock.screen, languageOf(context))('wrong').text;
   return jsonAnswer(403, { state: 'wrong', lock: lock.name, message });
 }
 
-function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: number): Verdict {
+function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: number): Answer {
   if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
   const language = languageOf(context);
   const { tag } = language;
@@ -124,7 +136,10 @@ function locksToTry(
   const decision = to === undefined ? undefined : decide(policy, { target: to, passes: [], now });
   const deciding = decision?.kind === 'shut' ? decision.locks : [];
   const locks = named === undefined || deciding.includes(named) ? deciding : [named];
-  // What is hidden, and has no password, is answered like a lock that does not exist.
-  const isHidden = (lock: Lock) => lock.outsiders === 'not-found' && lock.passwords.length === 0;
-  return locks.filter((lock) => lock.enabled && isWithin(lock.window, now) && !isHidden(lock));
+  return locks.filter(
+    (lock) =>
+      lock.enabled &&
+      isWithin(lock.window, now) &&
+      !(isHidden(lock) && lock.passwords.length === 0),
+  );
 }

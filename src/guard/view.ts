@@ -5,13 +5,13 @@ import { factsOf } from './facts.js';
 import { readForm } from './form.js';
 import { correctedOpenCookie } from './open-locks.js';
 import { safeTarget } from './target.js';
-import type { Verdict } from './visit.js';
+import type { Answer } from './visit.js';
 
 /**
  * `POST /_dorlin/view`: the buttons of the bar. `do=public` shows this browser the site as the public
  * sees it, whoever it is signed in as; `own` ends that, and `away` puts the bar away.
  */
-export async function answerView(context: GuardContext): Promise<Verdict> {
+export async function answerView(context: GuardContext): Promise<Answer> {
   const fields = await readForm(context.visit);
   const to = safeTarget(fields.get('to')) ?? '/';
   const { isSecure, now } = context;

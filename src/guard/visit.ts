@@ -47,7 +47,9 @@ export type FilteredPage =
   | { readonly kind: 'as-it-is'; readonly headers: VerdictHeaders }
   /** Another body; headers that speak of the old one must go. */
   | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: Uint8Array }
-  | Extract<Verdict, { kind: 'answer' }>;
+  /** Another body in the coding of the old one; only its length and its tag must go. */
+  | { readonly kind: 'reworded'; readonly body: Uint8Array }
+  | Answer;
 
 /**
  * What was sent before, and may be sent again where the application says by `304` that nothing has
@@ -69,6 +71,10 @@ export interface PageFilter {
    * without conditions, ranges and content codings. Else only what `concerns` says.
    */
   readonly isCertain: boolean;
+  /** Whether the answer may come in a known content coding all the same, so that it can go out in it. */
+  readonly mayBeCoded?: boolean | undefined;
+  /** Whether a part of the answer may be asked for: it is hardly a page, by its address. */
+  takesParts(): boolean;
   /** Whether the content with this `ETag` was read before, and has no section for anybody. */
   isPlain(etag: string): boolean;
   /** Whether an answer of this type must be given to `filter`, by its header `Content-Type`. */
@@ -79,22 +85,27 @@ export interface PageFilter {
   filter(page: ServedPage): FilteredPage | undefined | Promise<FilteredPage | undefined>;
 }
 
-/** What is to become of a request. */
+/**
+ * What is to become of a request. What is let through goes on with `target` in the place of the
+ * target that arrived: it is what was judged, in origin-form, and nothing behind the guard may see
+ * another.
+ */
 export type Verdict =
-  /** No lock: let it through untouched. */
-  | { readonly kind: 'open'; readonly page?: PageFilter | undefined }
+  /** No lock: let it through. */
+  | { readonly kind: 'open'; readonly target: string; readonly page?: PageFilter | undefined }
   /** Let it through, and set these headers on the response whatever the application says. */
   | {
       readonly kind: 'let-in';
+      readonly target: string;
       readonly headers: VerdictHeaders;
       readonly locks: readonly string[];
       readonly page?: PageFilter | undefined;
     }
   /**
-   * Answer as the site does to an address where there is nothing: ask the application for
-   * {@link missingTarget} instead, so that its answer is the same to the byte.
+   * Answer as the site does to an address where there is nothing: ask the application for `target`
+   * instead, with `GET` for `HEAD`, and give what it answers to `page`.
    */
-  | { readonly kind: 'missing'; readonly page?: PageFilter | undefined }
+  | { readonly kind: 'missing'; readonly target: string; readonly page: PageFilter }
   /** Answer this; the application must not see the request. */
   | {
       readonly kind: 'answer';
@@ -103,8 +114,8 @@ export type Verdict =
       readonly body: string;
     };
 
-/** An address at which no site has anything. */
-export const missingTarget = '/_dorlin/missing';
+/** What is answered in the place of the application. */
+export type Answer = Extract<Verdict, { kind: 'answer' }>;
 
 /** The whole value of a header that is a list, sent on one line or on several. */
 export function listHeaderOf(visit: Visit, name: string): string | undefined {

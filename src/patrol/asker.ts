@@ -44,6 +44,9 @@ const longestPause = 120;
 /** Most bytes that are read of one answer. */
 const mostBytes = 64 * 1024 * 1024;
 const timeout = 30_000;
+const longestAnswer = 20_000;
+/** The same, once a site has given a few of those. */
+const longestOfMany = 1_500;
 
 /** What browsers send when somebody follows a link. */
 export const browserHeaders: Readonly<Record<string, string>> = {
@@ -59,13 +62,16 @@ export const browserHeaders: Readonly<Record<string, string>> = {
  *
  * @param origin - `https://kestrelmoor.example`
  * @param atOnce - most requests under way at a moment
+ * @param longest - how long an answer may go on, in milliseconds: one that never ends is looked into
+ * as far as it came
  */
-export function makeAsker(origin: string, atOnce: number): Asker {
+export function makeAsker(origin: string, atOnce: number, longest = longestAnswer): Asker {
   const url = new URL(origin);
   const isSecure = url.protocol === 'https:';
   const options = { keepAlive: true, maxSockets: atOnce };
   const agent = isSecure ? new SecureAgent(options) : new PlainAgent(options);
   const spent = { requests: 0, bytes: 0, pausedSeconds: 0 };
+  const endless = { count: 0 };
   let pause = 0;
   let nextStart = 0;
 
@@ -106,7 +112,7 @@ export function makeAsker(origin: string, atOnce: number): Asker {
         call.on('timeout', () => call.destroy(new Error('no answer in time')));
         call.on('error', none);
         call.on('response', (message) => {
-          readAnswer(message).then((answer) => {
+          readAnswer(message, endless, longest).then((answer) => {
             spent.bytes += answer.body.length;
             jar?.keep(message.headers['set-cookie'] ?? []);
             resolve(answer);
@@ -164,16 +170,32 @@ function pauseWanted({ status, headers, body }: Answer): number | undefined {
   return headers['content-type']?.startsWith('text/html') === true && body.includes('<h1') ? undefined : seconds; // prettier-ignore
 }
 
-async function readAnswer(message: IncomingMessage): Promise<Answer> {
+async function readAnswer(
+  message: IncomingMessage,
+  endless: { count: number },
+  longest: number,
+): Promise<Answer> {
   const chunks: Buffer[] = [];
   let length = 0;
-  for await (const chunk of message as AsyncIterable<Buffer>) {
-    chunks.push(chunk);
-    length += chunk.length;
-    if (length > mostBytes) {
+  const state = { isTooLong: false };
+  const limit = setTimeout(
+    () => {
+      state.isTooLong = true;
+      endless.count++;
       message.destroy();
-      break;
+    },
+    endless.count > 2 ? Math.min(longestOfMany, longest) : longest,
+  );
+  try {
+    for await (const chunk of message as AsyncIterable<Buffer>) {
+      chunks.push(chunk);
+      length += chunk.length;
+      if (length > mostBytes) break;
     }
+  } catch (error) {
+    if (!state.isTooLong) throw error;
+  } finally {
+    clearTimeout(limit);
   }
   const headers = Object.fromEntries(
     Object.entries(message.headers).map(([name, value]) => [name, [value ?? ''].flat().join(', ')]),

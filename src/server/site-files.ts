@@ -5,7 +5,7 @@ import { DorlinError } from '../core/errors.js';
 /**
  * The files of a site's folder as site paths (`/press/index.html`), sorted. Files and folders
  * whose name begins with a dot are left out, but for `.well-known` (RFC 8615), and so are
- * symbolic links, which could lead out of the folder, and policies.
+ * symbolic links, which could lead out of the folder, policies, and what editors leave behind.
  *
  * @param isOwn - tells of whole paths which are Dorlin's own
  * @throws DorlinError `folder-missing`
@@ -23,10 +23,17 @@ export async function siteFiles(
     .filter((entry) => entry.isFile() && !isOwn(resolve(entry.parentPath, entry.name)))
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
     .filter(
-      (path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/dorlin(\.draft)?\.ya?ml$/.test(path),
+      (path) =>
+        !/\/\.(?!well-known\/)/.test(path) &&
+        !/^\/#?dorlin(?:\.draft)?\.ya?ml/.test(path) &&
+        !isScratch(path),
     )
     .sort();
 }
+
+/** Whether a file is what an editor keeps beside another: a copy of it before or during a change. */
+const isScratch = (path: string) =>
+  /(?:~|\.(?:bak|orig|rej|save|sw[a-p]|tmp|temp))$|\/#[^/]*#$/i.test(path);
 
 /** A file's path as a request target. */
 export function targetOf(path: string): string {

@@ -1,7 +1,8 @@
-import { createServer, type IncomingMessage, type RequestListener } from 'node:http';
+import { createServer, type RequestListener } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import type { Duplex } from 'node:stream';
+import { guardUpgrades } from '../adapters/node-upgrade.js';
 import { guardListener } from '../adapters/node.js';
+import { isInRanges } from '../core/bypass/address.js';
 import { DorlinError } from '../core/errors.js';
 import type { FileGuard } from '../stores/file-guard.js';
 import { proxyTo, type Proxied } from './proxy.js';
@@ -50,21 +51,14 @@ type Behind = StaticFolder | Proxied;
 
 async function sourceBehind(source: SiteSource, guard: FileGuard): Promise<Behind> {
   return 'folder' in source
-    ? serveFolder(source.folder, guard.policy, guard.file)
-    : proxyTo(source.to);
+    ? serveFolder(source.folder, guard.policy, guard.file, guard.former)
+    : proxyTo(source.to, (address) => isInRanges(address, guard.policy().site.trustedProxies));
 }
 
 async function startBehind(options: SiteServerOptions, behind: Behind): Promise<SiteServer> {
   const { guard, around = (site: RequestListener) => site } = options;
   const server = createServer(guardListener(guard, around(behind.listener)));
-  if ('upgrade' in behind) {
-    server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
-      void mayUpgrade(guard, request).then((may) => {
-        if (may) behind.upgrade(request, socket, head);
-        else socket.end('HTTP/1.1 403 Forbidden\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
-      });
-    });
-  }
+  if ('upgrade' in behind) guardUpgrades(guard, server, behind.upgrade);
   try {
     for (let tries = 0; ; tries++) {
       const port = options.port === 0 ? 0 : options.port + tries;
@@ -102,15 +96,4 @@ function listens(server: ReturnType<typeof createServer>, port: number, host: st
       resolve(true);
     });
   });
-}
-
-async function mayUpgrade(guard: FileGuard, request: IncomingMessage): Promise<boolean> {
-  const verdict = await guard.answer({
-    method: request.method ?? 'GET',
-    target: request.url ?? '/',
-    headers: request.headers,
-    encrypted: false,
-    address: request.socket.remoteAddress,
-  });
-  return verdict.kind === 'open' || verdict.kind === 'let-in';
 }

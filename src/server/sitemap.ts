@@ -3,6 +3,9 @@ import { gunzipSync } from 'node:zlib';
 import { readListing } from '../core/crawlers/listing.js';
 import { DorlinError } from '../core/errors.js';
 
+/** Most bytes of one, packed or not. */
+const mostBytes = 2 ** 28;
+
 /** Most sitemaps that an index may lead to. */
 const mostSitemaps = 500;
 
@@ -50,11 +53,18 @@ async function lettersAt(where: string): Promise<string> {
     },
   );
   const isPacked = bytes[0] === 0x1f && bytes[1] === 0x8b;
-  return (isPacked ? gunzipSync(bytes, { maxOutputLength: 2 ** 28 }) : bytes).toString('latin1');
+  return (isPacked ? gunzipSync(bytes, { maxOutputLength: mostBytes }) : bytes).toString('latin1');
 }
 
 async function fetched(address: string): Promise<Buffer> {
   const answer = await fetch(address, { signal: AbortSignal.timeout(20_000) });
   if (!answer.ok) throw new Error(`the answer is ${answer.status}`);
-  return Buffer.from(await answer.arrayBuffer());
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  for await (const chunk of answer.body ?? []) {
+    length += (chunk as Uint8Array).length;
+    if (length > mostBytes) throw new Error('it is longer than 256 MB');
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks);
 }

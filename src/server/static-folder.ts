@@ -1,8 +1,7 @@
-import { statSync } from 'node:fs';
+import type { ReadStream } from 'node:fs';
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
-import { join } from 'node:path';
 import { watch } from 'chokidar';
-import sirv from 'sirv';
+import send from 'send';
 import type { PlaceRules } from '../core/places/fold.js';
 import type { Policy } from '../core/policy/compile.js';
 import { standingOf } from '../core/policy/review.js';
@@ -21,6 +20,7 @@ export interface StaticFolder {
  *
  * @param policy - the policy of the moment, of which this uses the site's rules
  * @param policyFile - where it lies, so that it is never served itself
+ * @param former - the policy before it, while both count
  *
  * @throws DorlinError `folder-missing`
  */
@@ -28,79 +28,39 @@ export async function serveFolder(
   folder: string,
   policy: () => Policy,
   policyFile: string,
+  former: () => Policy | undefined = () => undefined,
 ): Promise<StaticFolder> {
-  const scan = async () => {
-    const paths = await siteFiles(folder, isOwnFile(policyFile, policy()));
-    const pages = paths.filter(isReadByGuard);
-    return {
-      files: new Set(paths),
-      // What a page was like when its `ETag` was made: the guard goes by that.
-      pages: new Map(pages.map((path) => [path, versionOf(join(folder, path))])),
-      // Outside of its development mode sirv looks up paths in a list, and never on the disk.
-      serve: sirv(folder, { etag: true, extensions: [], dotfiles: false }),
-    };
+  const scan = async () => new Set(await siteFiles(folder, isOwnFile(policyFile, policy())));
+  let files = await scan();
+  const rescan = async () => {
+    files = await scan();
   };
-  let site = await scan();
-  let scanning: Promise<void> | undefined;
-  /** Looks at the folder anew, once for all who wait for it. */
-  const rescan = () =>
-    (scanning ??= scan()
-      .then((found) => {
-        site = found;
-      })
-      .finally(() => {
-        scanning = undefined;
-      }));
+
+  const isOpenToAll = (path: string) =>
+    [policy(), former()].every(
+      (one) => one === undefined || standingOf(one, path, Date.now() / 1000).open,
+    );
 
   const listener: RequestListener = (request, response) => {
-    answer(request, response, 3);
-  };
-  const answer = (request: IncomingMessage, response: ServerResponse, scansLeft: number) => {
-    const { files, pages, serve } = site;
     const rules = policy().site;
     const [rawPath, query] = splitQuery(request.url ?? '/');
     const path = decoded(rawPath);
     const file = path === undefined ? undefined : fileFor(path, files, rules);
     if (path !== undefined && file !== undefined) {
       const wanted = addressOf(path, file, rules);
-      if (wanted !== path) {
-        response.writeHead(301, { location: targetOf(wanted) + query }).end();
-        return;
-      }
-      if (pages.has(file) && pages.get(file) !== versionOf(join(folder, file))) {
-        // Under its old `ETag` the new page would be taken for the old one, whatever is in it.
-        if (scansLeft === 0) answerBusy(response);
-        else {
-          rescan().then(
-            () => {
-              answer(request, response, scansLeft - 1);
-            },
-            () => {
-              answerBusy(response);
-            },
-          );
-        }
-        return;
-      }
-      request.url = targetOf(file);
-      serve(request, response, () => {
-        answerMissing(response);
-      });
+      if (wanted !== path) response.writeHead(301, { location: targetOf(wanted) + query }).end();
+      else sendFile(request, response, folder, file);
       return;
     }
     // The answer to what is missing may go to anybody, so a locked page must not be it.
-    if (!files.has('/404.html') || !standingOf(policy(), '/404.html', Date.now() / 1000).open)
-      answerMissing(response);
+    if (!files.has('/404.html') || !isOpenToAll('/404.html')) answerMissing(response);
     else {
-      request.url = '/404.html';
       // A page that is not there must not be answered by 206 or 304.
       for (const name of ['range', 'if-none-match', 'if-modified-since']) {
         Reflect.deleteProperty(request.headers, name);
       }
-      asNotFound(response);
-      serve(request, response, () => {
-        answerMissing(response);
-      });
+      response.statusCode = 404;
+      sendFile(request, response, folder, '/404.html');
     }
   };
 
@@ -123,14 +83,49 @@ export async function serveFolder(
   };
 }
 
-/** What the guard reads, and knows again by its `ETag`: pages, sitemaps, feeds. */
-const isReadByGuard = (path: string) => /\.(x?html?|xml|rss|atom|rdf|json|txt|gz)$/i.test(path);
-
-/** What tells a file from what it was before; undefined where it is gone. */
-function versionOf(file: string): string | undefined {
-  const found = statSync(file, { throwIfNoEntry: false });
-  return found && `${found.size} ${found.mtimeMs} ${found.ino}`;
+/**
+ * Sends a file of the list as it is at this moment, or says that it is gone, or that it cannot be
+ * opened now: nothing that happens to a file may end the process, or leave half an answer that looks
+ * whole.
+ */
+function sendFile(
+  request: IncomingMessage,
+  response: ServerResponse,
+  folder: string,
+  file: string,
+): void {
+  const options = { root: folder, index: false, dotfiles: 'allow', cacheControl: false } as const;
+  send(request, targetOf(file), options)
+    .on('directory', () => {
+      answerMissing(response);
+    })
+    .on('stream', (stream: ReadStream) => {
+      stream.on('end', () => {
+        // It has become shorter since its length was told.
+        if (stream.bytesRead < Number(response.getHeader('content-length'))) response.destroy();
+      });
+    })
+    .on('error', ({ status }: HttpError) => {
+      if (response.headersSent) response.destroy();
+      else if (status === 416) {
+        response.writeHead(416).end();
+      } else if (status === 412) {
+        response.writeHead(412).end();
+      } else {
+        for (const name of ofFile) response.removeHeader(name);
+        if (status === 404) answerMissing(response);
+        else answerBusy(response);
+      }
+    })
+    .pipe(response);
 }
+
+/** As much of an error of `send` as is asked. */
+interface HttpError {
+  readonly status?: number | undefined;
+}
+
+const ofFile = ['accept-ranges', 'content-length', 'content-range', 'etag', 'last-modified'];
 
 /** Which file answers a decoded path. */
 function fileFor(path: string, files: ReadonlySet<string>, rules: PlaceRules): string | undefined {
@@ -164,17 +159,12 @@ function decoded(path: string): string | undefined {
   }
 }
 
-function asNotFound(response: ServerResponse): void {
-  const writeHead = response.writeHead.bind(response) as (...all: unknown[]) => ServerResponse;
-  response.writeHead = (_status: number, ...rest: unknown[]) => writeHead(404, ...rest);
-}
-
 function answerMissing(response: ServerResponse): void {
   response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('Not found\n');
 }
 
-/** To a page that is being written, or whose folder is. */
+/** To a file that cannot be opened at this moment. */
 function answerBusy(response: ServerResponse): void {
   const headers = { 'content-type': 'text/plain; charset=utf-8', 'retry-after': '1' };
-  response.writeHead(503, headers).end('This page is just being changed. Try again.\n');
+  response.writeHead(503, headers).end('This cannot be read just now. Try again.\n');
 }

@@ -4,9 +4,11 @@ import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
 import { readPolicyOrThrow } from '../core/policy/read.js';
-import { ignore, keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
+import { ignore } from './file-errors.js';
+import { keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
 import { readPolicyText } from './policy-file.js';
 import { forgetStep, forgetSteps, keepStep, stepTo } from './steps.js';
+import { putWhole } from './whole-policy.js';
 
 /** Where the draft of a policy lies: beside it, so that what it names is found alike. */
 export function draftFile(policyFile: string): string {
@@ -66,7 +68,7 @@ export async function makeDraftLive(policyFile: string, over: boolean): Promise<
     }
     const before = readPolicyOrThrow(current, policyFile);
     await keepStep(policyFile, current, text);
-    await writeFileAtomic(policyFile, text);
+    await putWhole(policyFile, text);
     await dropDraft(policyFile);
     return { before, after };
   });
@@ -105,7 +107,7 @@ export async function stepBack(policyFile: string): Promise<Replaced & { readonl
     }
     const after = readPolicyOrThrow(step.text, `${policyFile} as it was`);
     const before = readPolicyOrThrow(current, policyFile);
-    await writeFileAtomic(policyFile, step.text);
+    await putWhole(policyFile, step.text);
     await forgetStep(policyFile, step);
     return { before, after, at: step.at };
   });

@@ -17,6 +17,8 @@ import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-fil
 /** A guard over a policy file, with what Node has to offer for everything else. */
 export interface FileGuard extends Guard {
   readonly policy: FollowedPolicy['current'];
+  /** The policy before it, while both count. */
+  readonly former: FollowedPolicy['former'];
   /** Where the policy lies. */
   readonly file: string;
   /** Stops following the policy file, so that a process can end. */
@@ -56,6 +58,7 @@ export async function guardFromFile(
     const keys = await openKeys(file);
     const guard = createGuard({
       policy: followed.current,
+      former: followed.former,
       keys,
       requests: requestDesk(file, followed.current, keys, options.sendLetter),
       hasher: options.hasher ?? queue(nativeHasher),
@@ -76,7 +79,7 @@ export async function guardFromFile(
       await followed.close();
       await journal.settled();
     };
-    return { ...guard, policy: followed.current, file, close };
+    return { ...guard, policy: followed.current, former: followed.former, file, close };
   } catch (error) {
     await followed.close();
     throw error;

@@ -2,7 +2,8 @@ import { appendFile, mkdir, open, readdir, readFile, rename, rm, stat } from 'no
 import { basename, dirname, join, parse, resolve } from 'node:path';
 import { entryOf, readEntry, type Happened, type JournalEntry } from '../core/journal/entry.js';
 import type { Policy } from '../core/policy/compile.js';
-import { ignore, makeKeepingFolder, whileAlone } from './keeping.js';
+import { ignore } from './file-errors.js';
+import { makeKeepingFolder, whileAlone } from './keeping.js';
 
 /** Where a policy's journal is; undefined where it has none. */
 export function journalFile(policyFile: string, { journal }: Policy): string | undefined {

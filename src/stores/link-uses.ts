@@ -1,45 +1,48 @@
-import { readFile } from 'node:fs/promises';
+import { mkdir, open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
-import { z } from 'zod';
 import type { LinkUses } from '../core/ports.js';
-import { ignore, keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
+import { ignore } from './file-errors.js';
+import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
-const usesSchema = z.record(z.string(), z.int().nonnegative());
+const folderName = 'link-uses';
 
 /**
- * How often entry links were used, in `.dorlin/link-uses.json` beside the policy, so that a restart
- * gives nothing back. Several processes on one machine may share it. What cannot be read or
- * written is an error, and the link then lets nobody in.
+ * How often entry links were used, in `.dorlin/link-uses/` beside the policy, so that a restart gives
+ * nothing back: a file for each use. A file can be made once only, so that however many processes
+ * ask at the same moment, one gets the use. What cannot be read or written is an error, and the link
+ * then lets nobody in.
  */
 export function fileLinkUses(policyFile: string): LinkUses {
   return {
-    take: (link, uses) =>
-      whileAlone(
-        policyFile,
-        async () => {
-          const taken = await readLinkUses(policyFile);
-          const count = taken[link] ?? 0;
-          if (count >= uses) return false;
-          const file = join(await makeKeepingFolder(policyFile), fileName);
-          const text = `${JSON.stringify({ ...taken, [link]: count + 1 }, null, 2)}\n`;
-          await writeFileAtomic(file, text, { mode: 0o600 });
-          return true;
-        },
-        'uses.lock',
-      ),
+    async take(link, uses) {
+      const folder = join(await makeKeepingFolder(policyFile), folderName);
+      await mkdir(folder, { recursive: true, mode: 0o700 });
+      let number = (await readLinkUses(policyFile))[link] ?? 0;
+      for (number++; number <= uses; number++) {
+        const file = join(folder, `${encodeURIComponent(link)}.${number}`);
+        const made = await open(file, 'wx', 0o600).catch(ignore('EEXIST'));
+        if (made === undefined) continue;
+        // On the disk before anybody is let in.
+        try {
+          await made.sync();
+        } finally {
+          await made.close();
+        }
+        return true;
+      }
+      return false;
+    },
   };
 }
 
-const fileName = 'link-uses.json';
-
 /** How often each link was used, by `lock/id`. */
 export async function readLinkUses(policyFile: string): Promise<Readonly<Record<string, number>>> {
-  let text = '{}';
-  try {
-    text = await readFile(join(keepingFolder(policyFile), fileName), 'utf8');
-  } catch (error) {
-    ignore('ENOENT')(error);
+  const names = await readdir(join(keepingFolder(policyFile), folderName)).catch(ignore('ENOENT'));
+  const uses: Record<string, number> = {};
+  for (const name of names ?? []) {
+    const [, link = '', number] = /^([\w%-]+)\.(\d{1,9})$/.exec(name) ?? [];
+    const key = decodeURIComponent(link);
+    if (number !== undefined) uses[key] = Math.max(uses[key] ?? 0, Number(number));
   }
-  return usesSchema.parse(JSON.parse(text));
+  return uses;
 }

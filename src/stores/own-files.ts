@@ -1,4 +1,4 @@
-import { dirname, resolve } from 'node:path';
+import { basename, dirname, resolve } from 'node:path';
 import type { Policy } from '../core/policy/compile.js';
 import { draftFile } from './draft.js';
 import { isJournal, journalFile } from './journal-file.js';
@@ -10,11 +10,23 @@ export function requestsFile(policyFile: string, { mail }: Policy): string | und
 
 /**
  * Tells, of whole paths, which are Dorlin's own: the policy, its draft, its journal and the list of
- * requests. They are never served, should they lie among the site's files under a name of their own.
+ * requests, with what editors and we write beside them while they are changed (`dorlin.yaml~`,
+ * `dorlin.yaml.1234`). They are never served, should they lie among the site's files under a name of
+ * their own.
  */
 export function isOwnFile(policyFile: string, policy: Policy): (path: string) => boolean {
   const file = resolve(policyFile);
-  const others = new Set([file, draftFile(file), requestsFile(policyFile, policy)]);
   const journal = journalFile(policyFile, policy);
-  return (path) => others.has(path) || isJournal(path, journal);
+  const own = [file, draftFile(file), requestsFile(policyFile, policy), journal].filter(
+    (one) => one !== undefined,
+  );
+  return (path) => own.some((one) => isBeside(path, one)) || isJournal(path, journal);
+}
+
+/** Whether a path is a file, or is named after it: `x.yaml`, `x.yaml~`, `#x.yaml#`, `x.yaml.1234`. */
+function isBeside(path: string, file: string): boolean {
+  if (dirname(path) !== dirname(file)) return false;
+  const name = basename(path).replace(/^#/, '');
+  const own = basename(file);
+  return name === own || (name.startsWith(own) && !/^[\w-]/.test(name.slice(own.length)));
 }

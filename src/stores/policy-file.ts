@@ -1,6 +1,5 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/compile.js';
 import { editPolicy, type PolicyEditor } from '../core/policy/edit.js';
@@ -8,6 +7,7 @@ import { formatProblems } from '../core/policy/problem.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
 import { whileAlone } from './keeping.js';
 import { keepStep } from './steps.js';
+import { putWhole, wasPutWhole } from './whole-policy.js';
 
 /** @throws DorlinError `policy-missing` */
 export async function readPolicyText(file: string): Promise<string> {
@@ -46,7 +46,7 @@ export async function editPolicyFile(
       );
     }
     await keepStep(file, text, edited.text);
-    await writeFileAtomic(file, edited.text);
+    await putWhole(file, edited.text);
     return edited;
   });
 }
@@ -55,28 +55,65 @@ export async function editPolicyFile(
 export interface FollowedPolicy {
   /** The newest policy that was without mistake. */
   readonly current: () => Policy;
+  /**
+   * The policy before it, while the file has not lain still long enough for what the new one opens
+   * to count; see {@link restMilliseconds}.
+   */
+  readonly former: () => Policy | undefined;
   /** Stops following. */
   readonly close: () => Promise<void>;
 }
 
 /** What is told about a policy file that is followed. */
 export interface PolicyNews {
-  /** A new policy counts from now on. */
-  readonly onChange?: ((before: Policy, after: Policy) => void) | undefined;
+  /**
+   * A new policy counts from now on: what it closes at once, and what it opens either at once too, or
+   * after the file has lain still for so many seconds.
+   */
+  readonly onChange?: ((before: Policy, after: Policy, opensAfter: number) => void) | undefined;
   /** The new text is broken, or gone: the policy before it stays in force. */
   readonly onBroken?: ((problems: string) => void) | undefined;
 }
 
 /**
+ * How long a policy file that somebody else than a command has written must lie still before what it
+ * opens counts. A file that is being written in place is a valid, shorter policy all the while.
+ */
+export const restMilliseconds = 2000;
+
+/**
  * Loads a policy file and follows its changes. A change with a mistake is told and otherwise
- * ignored: the last good policy stays.
+ * ignored: the last good policy stays. What a change closes counts at once; what it opens counts once
+ * the file has lain still, unless a command of Dorlin's put it there whole.
  *
  * @throws DorlinError `policy-missing`, `policy-invalid`; at the start there is no last good one
  */
 export async function followPolicy(file: string, news: PolicyNews = {}): Promise<FollowedPolicy> {
   let text = await readPolicyText(file);
   let policy = readPolicyOrThrow(text, file);
+  // The text that the policy in force was read from; the file may hold a broken one by now.
+  let policyText = text;
+  let former: Policy | undefined;
+  let settling: NodeJS.Timeout | undefined;
 
+  const settle = () => {
+    clearTimeout(settling);
+    former = undefined;
+  };
+  /** Waits until the file is as it is now for long enough. */
+  const settleLater = () => {
+    clearTimeout(settling);
+    const waited = text;
+    settling = setTimeout(() => {
+      inTurn(async () => {
+        await reload();
+        // Else something came meanwhile, and the wait has begun anew.
+        const isAtRest = text === waited && (await ageOf(file)) >= restMilliseconds;
+        if (isAtRest && text === policyText) settle();
+        else if (former !== undefined) settleLater();
+      });
+    }, restMilliseconds);
+  };
   const reload = async () => {
     const newText = await readPolicyText(file).catch(() => undefined);
     if (newText === undefined) {
@@ -85,19 +122,33 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     }
     if (newText === text) return;
     text = newText;
+    const isWhole = await wasPutWhole(file, newText);
     const reading = readPolicy(newText);
     if (!reading.ok) {
       news.onBroken?.(formatProblems(reading.problems, basename(file)));
+      if (former !== undefined) settleLater();
       return;
     }
     const before = policy;
     policy = reading.policy;
-    news.onChange?.(before, policy);
+    policyText = newText;
+    if (isWhole) settle();
+    else {
+      former ??= before;
+      settleLater();
+    }
+    news.onChange?.(before, policy, isWhole ? 0 : restMilliseconds / 1000);
   };
   // Loaded here, as only what goes on running follows a file.
   const { watch } = await import('chokidar');
   // Reloads follow each other, so that the newest text is the last one read.
   let queue = Promise.resolve();
+  // Who is told of it may fail; the file is followed all the same.
+  const inTurn = (work: () => Promise<void>) => {
+    queue = queue.then(work).catch((error: unknown) => {
+      process.emitWarning(error instanceof Error ? error : String(error));
+    });
+  };
   // Editors write in several steps, or by renaming: only what has come to rest is read.
   const watcher = watch(file, {
     ignoreInitial: true,
@@ -105,7 +156,7 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     awaitWriteFinish: { stabilityThreshold: 60, pollInterval: 20 },
   });
   watcher.on('all', () => {
-    queue = queue.then(reload);
+    inTurn(reload);
   });
   await new Promise<void>((ready) =>
     watcher.once('ready', () => {
@@ -114,5 +165,19 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
   );
   // A change between the reading above and the watcher's start would otherwise be missed.
   await reload();
-  return { current: () => policy, close: () => watcher.close() };
+  return {
+    current: () => policy,
+    former: () => former,
+    close: async () => {
+      clearTimeout(settling);
+      await watcher.close();
+    },
+  };
+}
+
+/** Since when a file has not been written, in milliseconds; not at all, where it is gone. */
+async function ageOf(file: string): Promise<number> {
+  const found = await stat(file).catch(() => undefined);
+  // A clock that was put back must not keep it from ever being old enough.
+  return found === undefined ? 0 : Math.abs(Date.now() - found.mtimeMs);
 }

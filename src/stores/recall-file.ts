@@ -5,7 +5,8 @@ import { z } from 'zod';
 import { DorlinError } from '../core/errors.js';
 import { openRecall, sealRecall } from '../core/passwords/recall.js';
 import type { KeyChain } from '../core/passes/keys.js';
-import { ignore, keepingFolder, makeKeepingFolder } from './keeping.js';
+import { ignore } from './file-errors.js';
+import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
 // Lock → password id → the password as a JWE.
 const recallSchema = z.record(z.string(), z.record(z.string(), z.string()));

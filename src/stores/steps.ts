@@ -3,7 +3,8 @@ import { readFile, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { z } from 'zod';
-import { ignore, keepingFolder, makeKeepingFolder } from './keeping.js';
+import { ignore } from './file-errors.js';
+import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
 const stepsSchema = z.array(
   z.strictObject({

@@ -41,7 +41,8 @@ describe('one place, every spelling', () => {
       '/about%20',
       '/about.html.html',
       'http://site.example/about',
-      'HTTP://me@site.example:80/about',
+      'HTTP://site.example:80/about',
+      'https://[2001:db8::1]:8443/about',
       '/a%EF%BD%82out',
       '/ab%C2%ADout',
     ],
@@ -72,8 +73,13 @@ describe('one place, every spelling', () => {
 
 describe('what servers read differently has every reading', () => {
   const ambiguous: Record<string, string[]> = {
-    '/members;x/log': ['/members;x/log', '/members/log'],
-    '/members%3Bx/log': ['/members;x/log', '/members/log'],
+    '/members;x/log': ['/members;x/log', '/members/log', '/members'],
+    '/members%3Bx/log': ['/members;x/log', '/members/log', '/members'],
+    '/film;/x': ['/film;/x', '/film/x', '/film'],
+    '/members;/join': ['/members;/join', '/members/join', '/members'],
+    '/film%CD%BE/x': ['/film;/x', '/film/x', '/film'],
+    '/star+wheel': ['/star+wheel', '/star wheel'],
+    '/cgi-bin/report.py/x': ['/cgi-bin/report.py/x', '/cgi-bin/report.py'],
     '/a%2Fb': ['/a%2fb', '/a/b'],
     '/a%3Fb/c': ['/a?b/c', '/a'],
     '/a%23b': ['/a#b', '/a'],
@@ -113,7 +119,22 @@ describe('what cannot be read for certain is refused', () => {
       '/a/%20/b',
       '/a/%EF%BC%8E%EF%BC%8E/b',
     ],
-    'stream-name': ['/about.html::$DATA'],
+    'stream-name': ['/about.html::$DATA', '/members:$i30:$INDEX_ALLOCATION/log', '/a:$b'],
+    'bad-authority': [
+      'http:///x/members',
+      'https:///members',
+      'http://',
+      'http://%6dembers/log.html',
+      'http://%2fmembers%2flog.html',
+      'http://me@site.example/about',
+      'http://x:99999/',
+      'http://x:65536/',
+      'http://x:/',
+      'http://[/',
+      'http://a%/',
+      'ftp://site.example/about',
+      'file:///etc/passwd',
+    ],
     'too-many-readings': ['/index'.repeat(60)],
   };
   for (const [refusal, targets] of Object.entries(refused)) {
@@ -167,4 +188,18 @@ test('any text at all is read or refused, quickly and without throwing', () => {
     }),
     { numRuns: 3000 },
   );
+});
+
+test('what an owner writes is read as it is meant', () => {
+  const place = targetReader(
+    { indexFiles: ['index.html'], extensions: ['.html'], caseSensitive: false },
+    true,
+  );
+  for (const text of ['/c++', '/v1.2/guide', '/docs.d/', '/cgi-bin/report.py/x']) {
+    assert.deepEqual(place(text), { ok: true, readings: [text.replace(/\/$/, '')] }, text);
+    assert.ok(
+      readingsOf(text).includes(text.replace(/\/$/, '')),
+      'and it is what visitors ask for',
+    );
+  }
 });

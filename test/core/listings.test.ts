@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import fc from 'fast-check';
-import { bytesOf, readListing } from '../../src/core/crawlers/listing.js';
+import { readListing } from '../../src/core/crawlers/listing.js';
+import { bytesOf } from '../../src/core/letters.js';
 
 const base = 'https://k.example/feeds/news.xml';
 const isShut = (address: string) => new URL(address).pathname.startsWith('/shut');
@@ -131,4 +132,36 @@ describe('what is locked is left out of listings, and nothing else is', () => {
       { numRuns: 500, seed: Number(process.env['SEED'] ?? 4) },
     );
   });
+});
+
+test('an entry goes with what it is about, however it says so', () => {
+  const base = 'https://site.example/feed.xml';
+  const left = (text: string) => {
+    const listing = readListing(text, base, true);
+    assert.ok(typeof listing === 'object');
+    return listing.without((address) => address.endsWith('/locked'), 'https://site.example/');
+  };
+  const atom = (inside: string) =>
+    `<feed xmlns="http://www.w3.org/2005/Atom"><title>Feed</title><id>urn:x</id><entry><title>SECRET</title><id>urn:y</id>${inside}</entry></feed>`;
+  const address = 'https://site.example/locked';
+  for (const inside of [
+    `<link href="${address}"/>`,
+    `<link rel="alternate" href="${address}"/>`,
+    `<link rel="http://www.iana.org/assignments/relation/alternate" href="${address}"/>`,
+    `<link rel="https://www.iana.org/assignments/link-relations/self" href="${address}"/>`,
+    `<content type="text/html" src="${address}"/>`,
+    `<content src="/locked"></content>`,
+  ]) {
+    assert.doesNotMatch(left(atom(inside)) ?? 'SECRET', /SECRET/, inside);
+  }
+  const related = left(atom(`<link rel="related" href="${address}"/>`));
+  assert.match(related ?? '', /SECRET/, 'what it only mentions goes alone');
+  for (const key of ['url', 'external_url', 'id']) {
+    const feed = {
+      version: 'https://jsonfeed.org/version/1.1',
+      title: 'Feed',
+      items: [{ id: '1', title: 'SECRET', [key]: address }],
+    };
+    assert.doesNotMatch(left(JSON.stringify(feed)) ?? 'SECRET', /SECRET/, key);
+  }
 });

@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import { decodeHtml } from '../../src/core/sections/charset.js';
+import fc from 'fast-check';
+import { decodeHtml, pageLetters } from '../../src/core/sections/charset.js';
 import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
 import type { Replacement } from '../../src/core/sections/replacement.js';
 
@@ -12,7 +13,13 @@ const by = (replacement: Partial<Replacement> = {}): Replacement => ({
 });
 const cuts: Cuts = { ids: new Map([['x', by()]]), marks: new Map([['walk', by()]]) };
 const page = (body: string) => `<!doctype html><html lang="en"><title>T</title><body>${body}`;
-const cut = (body: string, what: Cuts = cuts) => cutPage(page(body), what, addresses);
+/** A whole page as it is cut, for an address. */
+const cutWhole = (text: string, what: Cuts = cuts, target = '/here') => {
+  const made = cutPage(text, what, addresses);
+  return made && withTarget(made, target);
+};
+const cut = (body: string, what: Cuts = cuts, target?: string) =>
+  cutWhole(page(body), what, target);
 
 describe('nothing of a section is left, and everything else is', () => {
   // what, the page; SECRET is to go, PUBLIC to stay
@@ -33,7 +40,6 @@ describe('nothing of a section is left, and everything else is', () => {
       'one within another',
       '<div id=x>SECRET<div data-dorlin-lock=walk>SECRET</div>SECRET</div>PUBLIC',
     ],
-    ['misnested tags', '<div>PUBLIC<b id=x>SECRET<p>SECRET</b>PUBLIC</p></div>PUBLIC'],
     ['a row', '<table><tr id=x><td>SECRET<tr><td>PUBLIC</table>'],
     ['a table body', '<table><tbody id=x><tr><td>SECRET</tbody><tbody><tr><td>PUBLIC</table>'],
     ['a table', '<table id=x><caption>SECRET<tr><td>SECRET</table>PUBLIC'],
@@ -74,9 +80,20 @@ describe('nothing of a section is left, and everything else is', () => {
     assert.equal(cut('<select id=x><option>SECRET<textarea>SECRET'), undefined);
     assert.equal(cut('<select><option id=x>SECRET<input value=SECRET>'), undefined);
     assert.equal(cut('<p><tr data-dorlin-lock=walk>SECRET'), undefined);
-    assert.equal(cutPage('<body id=x>SECRET', cuts, addresses), undefined);
-    assert.equal(cutPage('<html data-dorlin-lock=walk>SECRET', cuts, addresses), undefined);
-    assert.equal(cutPage('<head id=x><title>SECRET</title></head>', cuts, addresses), undefined);
+    // Cutting one of these would change what others hold, or be swallowed.
+    assert.equal(cut('<div>PUBLIC<b id=x>SECRET<p>SECRET</b>PUBLIC</p></div>'), undefined);
+    assert.equal(cut('<p id=x>SECRET</p><textarea>PUBLIC'), undefined);
+    assert.equal(cut('<p id=x>SECRET</p><!--PUBLIC'), undefined);
+    assert.equal(cut('<p id=x>SECRET</p><form>PUBLIC'), undefined);
+    // Newer browsers fill other elements from these, wherever they stand.
+    assert.equal(cut('<p id=x>SECRET</p><template for=y>PUBLIC</template>'), undefined);
+    assert.equal(cut('<iframe srcdoc="<p data-dorlin-lock=walk>SECRET"></iframe>'), undefined);
+    const inTwo = '<iframe srcdoc="<iframe srcdoc=&quot;<p data-dorlin-lock=walk>SECRET&quot;>">';
+    assert.equal(cut(inTwo), undefined);
+    assert.deepEqual([...readPage(page(inTwo), new Set()).marks], ['walk']);
+    assert.equal(cutWhole('<body id=x>SECRET'), undefined);
+    assert.equal(cutWhole('<html data-dorlin-lock=walk>SECRET'), undefined);
+    assert.equal(cutWhole('<head id=x><title>SECRET</title></head>'), undefined);
     assert.equal(
       cutPage('<frameset id=x><frame src=SECRET></frameset>', cuts, addresses),
       undefined,
@@ -86,17 +103,16 @@ describe('nothing of a section is left, and everything else is', () => {
 
 describe('what stands in its place', () => {
   test('a form that leads back to the section, in the language of the page', () => {
-    const text = cut('<section id=x class=box>SECRET</section>')?.replace('lang="en"', '') ?? '';
-    const back = withTarget(text, '/events?a=1&b="');
+    const back = cut('<section id=x class=box>SECRET</section>', cuts, '/events?a=1&b="') ?? '';
     assert.match(
       back,
-      /<section id="x" class="box" data-dorlin-section="0"><span class="dorlin-section" role="group"/,
+      /<section id=x class=box data-dorlin-section="0"><span class="dorlin-section" role="group"/,
     );
     assert.match(back, /<input type="hidden" name="to" value="\/events\?a=1&amp;b=&quot;#x">/);
     assert.match(back, /<input type="hidden" name="lock" value="walk">/);
     assert.match(back, /form="dorlin-form-0" required/);
-    assert.match(back, /<script src="\/_dorlin\/page.js" defer/);
-    const german = cutPage('<html lang=de-AT><p id=x>', cuts, addresses);
+    assert.match(back, /<script data-dorlin-added src="\/_dorlin\/page.js" defer/);
+    const german = cutWhole('<html lang=de-AT><p id=x>');
     assert.match(german ?? '', /Dieser Teil ist verschlossen/);
   });
   test('a sentence where it is closed, and nothing where it is hidden', () => {
@@ -128,13 +144,14 @@ describe('what stands in its place', () => {
       'td',
     ]) {
       const around: Record<string, string> = { tbody: '<table>', tr: '<table>', td: '<table><tr>' };
-      const body = `${around[tag] ?? ''}<${tag} id=x>`;
+      const end = tag in around ? '</table>' : '';
+      const body = `${around[tag] ?? ''}<${tag} id=x>${end}`;
       const again = cut(body) ?? '';
       const found = readPage(again, new Set(['x']));
       assert.equal(found.ids.size, 1, tag);
       assert.match(
         again,
-        /id="x"[^>]*data-dorlin-section="0"[^>]*>(<(tbody|tr|td|li|dd)>)*<span class="dorlin-section"/,
+        /id=x [^>]*data-dorlin-section="0"[^>]*>(<(tbody|tr|td|li|dd)>)*<span class="dorlin-section"/,
         tag,
       );
     }
@@ -167,7 +184,7 @@ describe('a page is read in the encoding in which browsers read it, or not at al
     ['UTF-16 by its mark', bytes([0xff, 0xfe], '<\0p\0>\0'), 'text/html', '<p>'],
     ['UTF-16 by its header', bytes('<\0p\0>\0'), 'text/html; charset=utf-16le', '<p>'],
     ['UTF-16 that nobody declares', bytes('<\0p\0>\0'), 'text/html', undefined],
-    ['with states, by its header', bytes('<p>'), 'text/html; charset=iso-2022-jp', '<p>'],
+    ['with states, by its header', bytes('<p>'), 'text/html; charset=iso-2022-jp', undefined],
     ['with states, by its meta', bytes('<meta charset=iso-2022-jp><p>'), 'text/html', undefined],
     ['with an escape', bytes('<p>', [0x1b], '$B'), 'text/html', undefined],
     ['an encoding of no standard', bytes('<p>'), 'text/html; charset=x-ours', undefined],
@@ -177,4 +194,104 @@ describe('a page is read in the encoding in which browsers read it, or not at al
       assert.equal(decodeHtml(body, type), expected);
     });
   }
+});
+
+describe('nothing but the section is another', () => {
+  const kept: [string, string, string][] = [
+    [
+      'a base and a policy in the head',
+      '<base href=/x><meta http-equiv=Content-Security-Policy content="a">',
+      '',
+    ],
+    ['a select', '', '<select><option>One<option selected>Two</select>'],
+    [
+      'odd spacing, quotes and capitals',
+      '<META  Charset = utf-8 >',
+      "<P CLASS='a'  Title=b\t>x</P\n>",
+    ],
+    [
+      'comments, scripts and styles',
+      '<style>p > a{}</style>',
+      '<!-- <p id=y> --><script>if (a<b) "</p>"</script>',
+    ],
+    ['bytes that are no letters', '', '\xff\xfe\x80\xe9 \xc3\xa9'],
+    ['what looks like a mark of ours', '', 'dorlin--target--here data-dorlin-section="0"'],
+    ['line ends', '', 'a\r\nb\rc\n\n'],
+  ];
+  for (const [name, head, body] of kept) {
+    test(name, () => {
+      const before = `<!DOCTYPE html>\n<html lang=en><head>${head}<title>T</title></head>\n<body>${body}`;
+      const after = `${body}</body>\n</html>\n`;
+      const made = cutWhole(`${before}<div id=x>SECRET</div>${after}`);
+      assert.ok(made?.startsWith(before));
+      const rest = (made ?? '').slice(before.length);
+      const at = rest.indexOf(after);
+      assert.match(rest.slice(0, at), /^<div id=x data-dorlin-section="0">.*<\/div>$/s);
+      assert.match(rest.slice(at + after.length), /^<form data-dorlin-added [^]*<\/script>$/);
+    });
+  }
+  test('whatever a page is made of, it is cut to the letter or not at all', () => {
+    const piece = fc.constantFrom(
+      ...'<p> </p> <b> </b> <a> <ul> <li> </ul> <table> <tr> <td> </table> <form> </form> <!--x--> text &amp; <br> <h1> </h1> <svg> </svg>'.split(
+        ' ',
+      ),
+    );
+    let done = 0;
+    fc.assert(
+      fc.property(
+        fc.array(piece, { maxLength: 12 }),
+        fc.array(piece, { maxLength: 12 }),
+        fc.constantFrom('p', 'div', 'b', 'li', 'td', 'tr', 'span'),
+        (before, after, tag) => {
+          const [start, end] = [page(before.join('')), after.join('')];
+          const made = cutWhole(`${start}<${tag} id=x>SECRET</${tag}>${end}`);
+          if (made === undefined) return;
+          done++;
+          assert.ok(made.startsWith(`${start}<`));
+          assert.doesNotMatch(made, /SECRET/);
+          assert.ok(made.replace(/<form data-dorlin-added[^]*$/, '').endsWith(end));
+        },
+      ),
+      { numRuns: 400 },
+    );
+    assert.ok(done > 150, `${done}`);
+  });
+});
+
+describe('a page goes out in the bytes in which it came', () => {
+  const eightBits = (text: string) => Uint8Array.from(text, (letter) => letter.charCodeAt(0));
+  for (const [name, type, text, id] of [
+    ['UTF-8', 'text/html; charset=utf-8', '<p id=\xc3\xa9>', 'é'],
+    ['UTF-8 with a mark', 'text/html', '\xef\xbb\xbf<p id=\xc3\xa9>', 'é'],
+    ['UTF-8 that nobody declares', 'text/html', '<p id=\xc3\xa9>', 'é'],
+    ['windows-1252 that nobody declares', 'text/html', '<p id=\xe9>', 'é'],
+    ['windows-1251', 'text/html; charset=windows-1251', '<p id=\xe9>', 'й'],
+    ['EUC-KR', 'text/html; charset=euc-kr', '<p id=\xb0\xa1>', '가'],
+    ['Big5', 'text/html; charset=big5', '<p id=\xa4\xa4>', '中'],
+    ['GBK', 'text/html; charset=gbk', '<p id=\xd6\xd0>', '中'],
+    ['Shift_JIS', 'text/html; charset=shift_jis', '<p id=\x83\x5c>', 'ソ'],
+    ['a reference', 'text/html; charset=big5', '<p id=&eacute;>', 'é'],
+  ] as const) {
+    test(name, () => {
+      const found = pageLetters(eightBits(text), type);
+      assert.ok(found !== undefined && !found.isRecoded);
+      assert.equal(found.start + found.letters, text);
+      const { ids } = readPage(found.letters, new Set([id]), found.readValue);
+      assert.deepEqual([...ids], [id]);
+    });
+  }
+  test('but for UTF-16, which becomes UTF-8, and encodings with states, which are not read', () => {
+    const found = pageLetters(Uint8Array.from([0xff, 0xfe, 0x3c, 0, 0xe9, 0]), 'text/html');
+    assert.deepEqual([found?.letters, found?.isRecoded], ['<\xc3\xa9', true]);
+    for (const label of [
+      'iso-2022-jp',
+      'hz-gb-2312',
+      'utf-7',
+      'iso-2022-kr',
+      'replacement',
+      'x-ours',
+    ]) {
+      assert.equal(pageLetters(eightBits('<p>'), `text/html; charset=${label}`), undefined, label);
+    }
+  });
 });

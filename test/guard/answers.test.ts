@@ -1,5 +1,7 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { testPolicy } from '../support/policies.js';
 import { answered, testGuard } from '../support/guards.js';
 
@@ -385,4 +387,40 @@ describe('behind and beside', () => {
     const cookie = [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ');
     assert.ok(!(answer(cookie) instanceof Promise));
   });
+});
+
+test('long addresses do not fill the memory', async () => {
+  setFlagsFromString('--expose-gc');
+  const collect = runInNewContext('gc') as () => void;
+  const { guard } = await testGuard(
+    await testPolicy({ walk: { covers: ['/events#walk'] }, members: { covers: ['/members/'] } }),
+  );
+  const held = () => {
+    collect();
+    return process.memoryUsage().heapUsed / 2 ** 20;
+  };
+  const ask = async (count: number) => {
+    for (let at = 0; at < count; at++) {
+      for (const path of ['/about', '/events', '/feed.xml']) {
+        const target = `${path}?${at}${'x'.repeat(15_000)}`;
+        const verdict = await guard.answer({
+          method: 'GET',
+          target,
+          headers: {},
+          encrypted: false,
+        });
+        assert.ok(verdict.kind === 'open');
+        const body = new TextEncoder().encode(
+          path === '/feed.xml' ? '<urlset></urlset>' : '<p id=walk>x',
+        );
+        const contentType = path === '/feed.xml' ? 'application/xml' : 'text/html';
+        await verdict.page?.filter({ status: 200, contentType, body, etag: '"1"' });
+      }
+    }
+  };
+  await ask(200);
+  const before = held();
+  await ask(4000);
+  const grown = held() - before;
+  assert.ok(grown < 60, `${grown.toFixed(0)} MB of 180 MB of addresses`);
 });

@@ -186,3 +186,26 @@ describe('what cannot be meant is refused', () => {
     test(name, () => assert.rejects(testPolicy({ a: { covers: ['/a'], ...lock } }), expected));
   }
 });
+
+test('who is a user is not told by what is hashed: each kind once, whoever asks', async () => {
+  const hashes = {
+    fast: imported.wren,
+    slow: await bcryptHash('wading bird'),
+    other: imported.wren.replace('oKHxFK9Z', 'aaaaaaaa'),
+  };
+  const mixed = await testPolicy({
+    admin: { covers: ['/admin/'], imported: hashes, basic: 'always', passwords: { halla: 'owl' } },
+  });
+  const asked: Record<string, string[]> = {};
+  for (const user of ['fast', 'slow', 'other', 'halla', 'nobody']) {
+    const kinds: string[] = (asked[user] = []);
+    const world = await testGuard(mixed, {
+      verifier: (_password, hash) => {
+        kinds.push(hash.slice(0, 4));
+        return Promise.resolve(false);
+      },
+    });
+    assert.equal((await world.browser().get('/admin/', basic(user, 'no'))).kind, 'answer');
+  }
+  for (const kinds of Object.values(asked)) assert.deepEqual([...kinds].sort(), ['$2y$', '$apr']);
+});

@@ -232,3 +232,39 @@ test('who may not try waits for the answer, but only so many at once', async () 
   await Promise.all(late);
   assert.equal(order[0], 3, 'the third found two waiting, and was told at once');
 });
+
+describe('marks of known browsers', () => {
+  const farmed = async (world: World, count: number) => {
+    const browsers = [];
+    for (let at = 0; at < count; at++) {
+      const browser = world.browser();
+      await tried(world, `192.0.2.${at}`, 'one', { browser });
+      browsers.push(browser);
+    }
+    return browsers;
+  };
+  test('are no way to more tries than strangers have, however many there are', async () => {
+    const world = await testGuard(policy);
+    const browsers = await farmed(world, 20);
+    let hashed = 0;
+    for (const browser of browsers) {
+      for (let times = 0; times < 9; times++) {
+        const { status } = await tried(world, '192.0.2.9', 'guess', { browser });
+        if (status === 403) hashed++;
+      }
+    }
+    assert.equal(hashed, 100, 'the budget of the lock');
+  });
+  test('end with the password that they were given for', async () => {
+    const world = await testGuard(policy);
+    const [browser] = await farmed(world, 1);
+    for (let times = 0; times < 11; times++) await tried(world, '198.51.100.9', 'guess');
+    const status = async () =>
+      (await tried(world, '198.51.100.9', 'guess', { browser: browser! })).status;
+    assert.equal(await status(), 403, 'known, so with tries of its own');
+    world.policy = await testPolicy({
+      members: { covers: ['/members/'], passwords: { bb: 'two' } },
+    });
+    assert.equal(await status(), 429, 'a stranger like others');
+  });
+});

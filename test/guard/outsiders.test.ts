@@ -147,3 +147,59 @@ describe('not found is the site’s own answer, to the byte', () => {
     client.close();
   });
 });
+
+describe('a hidden lock is no more told of at Dorlin’s own addresses than one that is not there', () => {
+  const told = async (name: string, json: boolean) => {
+    const world = await testGuard(
+      await testPolicy({
+        hidden: { covers: ['/hidden/'], outsiders: 'not-found', title: 'Trustees’ papers' },
+        keyed: { covers: ['/keyed/'], outsiders: 'not-found', passwords: { aa: 'one' } },
+        open: { covers: ['/open/'], passwords: { aa: 'one' } },
+      }),
+    );
+    const headers = json ? { accept: 'application/json' } : {};
+    const answers = [];
+    for (const [path, fields] of [
+      ['/_dorlin/unlock', { lock: name, password: 'guess' }],
+      ['/_dorlin/unlock', { lock: name, password: '' }],
+      ['/_dorlin/unlock', { lock: name, password: 'guess', to: `/${name}/` }],
+      ['/_dorlin/request', { lock: name, address: 'a@site.example', consent: 'on' }],
+      ['/_dorlin/request', { lock: name, address: 'a@site.example', to: `/${name}/x` }],
+    ] as [string, Record<string, string>][]) {
+      const {
+        status,
+        headers: sent,
+        body,
+      } = answered(await world.browser().post(path, fields, headers));
+      answers.push({ status, location: sent['location'], body: body.replaceAll(name, 'NAME') });
+    }
+    for (let times = 0; times < 12; times++) {
+      await world.browser().post('/_dorlin/unlock', { lock: name, password: `no ${times}` });
+    }
+    const { status } = answered(
+      await world.browser().post('/_dorlin/unlock', { lock: name, password: 'x' }, headers),
+    );
+    return JSON.stringify([answers, status]).replaceAll(name, 'NAME');
+  };
+  for (const json of [false, true]) {
+    test(json ? 'asked by a script' : 'asked by a form', async () => {
+      const none = await told('nothing', json);
+      assert.equal(await told('hidden', json), none);
+      assert.equal(await told('keyed', json), none);
+      assert.notEqual(await told('open', json), none);
+    });
+  }
+  test('its password opens it all the same', async () => {
+    const world = await testGuard(
+      await testPolicy({
+        keyed: { covers: ['/keyed/'], outsiders: 'not-found', passwords: { aa: 'one' } },
+      }),
+    );
+    const browser = world.browser();
+    assert.equal(
+      answered(await browser.unlock('keyed', 'one', '/keyed/')).headers['location'],
+      '/keyed/',
+    );
+    assert.equal((await browser.get('/keyed/')).kind, 'let-in');
+  });
+});

@@ -114,8 +114,16 @@ describe('who somebody is, by a signed token', () => {
 
   test('an address that is not verified is nobody’s', async () => {
     const site = await world();
-    const token = await provider.token(halla, { email_verified: false });
-    assert.ok(!(await isIn(site, { cookie: `session=${token}` }, '/hers/')));
+    let token = '';
+    for (const isVerified of [false, 'false', 'no', 0, null, {}]) {
+      token = await provider.token(halla, { email_verified: isVerified });
+      assert.ok(
+        !(await isIn(site, { cookie: `session=${token}` }, '/hers/')),
+        JSON.stringify(isVerified),
+      );
+    }
+    const verified = await provider.token(halla, { email_verified: 'true' });
+    assert.ok(await isIn(site, { cookie: `session=${verified}` }, '/hers/'));
     assert.ok(await isIn(site, { cookie: `session=${token}` }, '/trustees/'));
   });
 

@@ -15,10 +15,10 @@ import { startFlawed } from '../support/flawed-site.js';
 import { testPolicy } from '../support/policies.js';
 import { temporaryFolder } from '../support/sites.js';
 
-async function serving(listener: RequestListener) {
+async function serving(listener: RequestListener, longest?: number) {
   const server = createServer(listener);
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  const asker = makeAsker(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, 2);
+  const asker = makeAsker(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, 2, longest);
   return {
     asker,
     close: () => {
@@ -46,6 +46,21 @@ describe('asking', () => {
     assert.equal((await asker.ask({ target: '/closed' })).status, 503);
     assert.equal((await asker.ask({ target: '/long' })).status, 503);
     assert.deepEqual(asked, ['/busy', '/busy', '/closed', '/long']);
+    close();
+  });
+
+  test('an answer that never ends is looked into as far as it came', async () => {
+    const timers: NodeJS.Timeout[] = [];
+    const { asker, close } = await serving((_request, response) => {
+      response.write('begun ');
+      timers.push(setInterval(() => response.write('and on '), 20));
+    }, 200);
+    for (let times = 0; times < 3; times++) {
+      const { status, body } = await asker.ask({ target: '/events' });
+      assert.equal(status, 200);
+      assert.match(body.toString(), /^begun and on /);
+    }
+    timers.forEach(clearInterval);
     close();
   });
 

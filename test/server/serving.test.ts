@@ -121,7 +121,7 @@ describe('a folder behind the guard', () => {
   test('a form that is too long lets nobody in', async () => {
     const body = new URLSearchParams({ lock: 'members', password: 'one', pad: 'x'.repeat(20_000) });
     const answer = await fetch(`${site.url}/_dorlin/unlock`, { method: 'POST', body });
-    assert.equal(answer.status, 500);
+    assert.equal(answer.status, 413);
     assert.equal(answer.headers.getSetCookie().length, 0);
   });
   test('a locked 404 page is not shown to those it is locked for', async () => {

@@ -70,3 +70,40 @@ export function rawClient(port: number) {
     close: () => socket?.destroy(),
   };
 }
+
+/** Where an answer ends in what was received; undefined while it is not whole. */
+export function endOfAnswer(
+  text: string,
+): { readonly end: number; readonly isLast: boolean } | undefined {
+  const headEnd = text.indexOf('\r\n\r\n');
+  if (headEnd < 0) return undefined;
+  const head = text.slice(0, headEnd);
+  const isLast = /^connection: close/im.test(head);
+  const bodyStart = headEnd + 4;
+  if (/^HTTP\/1.1 (?:204|304)/.test(head)) return { end: bodyStart, isLast };
+  const length = /^content-length: *(\d+)/im.exec(head)?.[1];
+  if (length !== undefined) {
+    const end = bodyStart + Number(length);
+    return text.length < end ? undefined : { end, isLast };
+  }
+  if (!/^transfer-encoding: *chunked/im.test(head)) return { end: bodyStart, isLast };
+  for (let at = bodyStart; ;) {
+    const line = text.indexOf('\r\n', at);
+    const size = line < 0 ? -1 : parseInt(text.slice(at, line), 16);
+    if (line < 0 || line + 4 + size > text.length) return undefined;
+    if (Number.isNaN(size)) return { end: text.length, isLast: true };
+    if (size === 0) return { end: line + 4, isLast };
+    at = line + 2 + size + 2;
+  }
+}
+
+/** How many whole answers there are in what was received. */
+export function answersIn(text: string): number {
+  let count = 0;
+  let left = text;
+  for (let found = endOfAnswer(left); found !== undefined; found = endOfAnswer(left)) {
+    count++;
+    left = left.slice(found.end);
+  }
+  return count;
+}

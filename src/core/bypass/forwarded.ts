@@ -9,12 +9,17 @@ export interface ForwardedHop {
 const token = "[!#$%&'*+.^_`|~0-9A-Za-z-]+";
 const quoted = String.raw`"((?:[\t \x21\x23-\x5b\x5d-\x7e]|\\[\t \x21-\x7e])*)"`;
 
+/** Longest header that is read, in letters. */
+const maxLength = 8192;
+
 /**
  * Reads a `Forwarded` header (RFC 7239 section 4), the nearest proxy's word last.
  * @returns undefined where it is not written as the standard says: then nothing in it is heard
  */
 export function parseForwarded(header: string): readonly ForwardedHop[] | undefined {
-  const pair = new RegExp(`[ \\t]*(?:(${token})=(?:(${token})|${quoted}))?[ \\t]*([,;]|$)`, 'y');
+  if (header.length > maxLength) return undefined;
+  // No two runs of spaces may meet, or a long one would be tried at each of its letters.
+  const pair = new RegExp(`[ \\t]*(?:(${token})=(?:(${token})|${quoted})[ \\t]*)?([,;]|$)`, 'y');
   const hops: ForwardedHop[] = [];
   let hop = new Map<string, string>();
   while (pair.lastIndex <= header.length) {

@@ -81,8 +81,10 @@ function claimOf(payload: Readonly<Record<string, unknown>>, name: string): unkn
 }
 
 function personIn(payload: Readonly<Record<string, unknown>>, name: string): string | undefined {
-  // An address that its provider has not verified is one that anybody can claim.
-  if (name === 'email' && payload['email_verified'] === false) return undefined;
+  // An address that its provider has not verified is one that anybody can claim. Some providers say
+  // so in words.
+  const isVerified = payload['email_verified'];
+  if (name === 'email' && ![undefined, true, 'true'].includes(isVerified as true)) return undefined;
   const person = claimOf(payload, name);
   return typeof person === 'string' && person !== '' ? person : undefined;
 }

@@ -1,3 +1,4 @@
+import { bytesOf, lettersOf } from '../letters.js';
 import { escapeHtml } from '../screen/html.js';
 import { mayBeXmlListing, readXmlListing, type ListedPiece } from './xml-listing.js';
 
@@ -79,15 +80,23 @@ function listingOf(
       // The outer one before those within it.
       for (const piece of shut.sort((one, other) => one.start - other.start)) {
         if (piece.start < end) continue;
-        text += letters.slice(end, piece.start);
+        // Its line goes with it.
+        const start =
+          piece.home === undefined ? startOfLine(letters, piece.start, end) : piece.start;
+        text += letters.slice(end, start);
         if (piece.home !== undefined) text += `<${piece.home}>${escapeHtml(home)}</${piece.home}>`;
         end = piece.end;
-        // Its line goes with it.
-        if (piece.home === undefined) text = text.replace(/\n[ \t]*$/, '');
       }
       return shut.length === 0 ? undefined : text + letters.slice(end);
     },
   };
+}
+
+/** Where a line begins of which only spaces come before a place; else that place. */
+function startOfLine(letters: string, place: number, first: number): number {
+  let at = place;
+  while (at > first && (letters[at - 1] === ' ' || letters[at - 1] === '\t')) at--;
+  return at > first && letters[at - 1] === '\n' ? at - 1 : place;
 }
 
 /** A sitemap of plain lines; anything else at its address cannot be read. */
@@ -110,23 +119,6 @@ function readLines(letters: string, base: string): Listing | 'broken' {
       return left.map((piece) => letters.slice(piece.start, piece.end)).join('');
     },
   };
-}
-
-/** Bytes as one letter each: U+0000 to U+00FF. */
-export function lettersOf(bytes: Uint8Array): string {
-  let letters = '';
-  // In pieces, as a call takes only so many arguments.
-  for (let at = 0; at < bytes.length; at += 8192) {
-    letters += String.fromCharCode(...bytes.subarray(at, at + 8192));
-  }
-  return letters;
-}
-
-/** The bytes that letters of {@link lettersOf} stand for. */
-export function bytesOf(letters: string): Uint8Array<ArrayBuffer> {
-  const bytes = new Uint8Array(letters.length);
-  for (let at = 0; at < letters.length; at++) bytes[at] = letters.charCodeAt(at);
-  return bytes;
 }
 
 type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
@@ -169,7 +161,7 @@ const isObject = (value: Json | undefined): value is { [key: string]: Json } =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /** What says which thing an object in a list is about; where that is out, so is the thing. */
-const isAbout = (key: string) => key === 'url' || key === 'id';
+const isAbout = (key: string) => key === 'url' || key === 'id' || key === 'external_url';
 
 /** A value without addresses that are out; undefined where nothing is left of it. */
 function prune(value: Json, base: string, isOut: (address: string) => boolean): Json | undefined {

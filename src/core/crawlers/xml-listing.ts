@@ -25,9 +25,15 @@ export const mayBeXmlListing = (letters: string) =>
   /<(?:[\w.-]+:)?(?:urlset|sitemapindex|rss|RDF|feed)[\s/>]/.test(letters);
 
 const addressAttributes = new Set(['href', 'url', 'src', 'about', 'resource']);
+/** How deep elements may be nested; feeds have XHTML in them, but no more than that. */
+const maxDepth = 256;
+
 /** Elements whose text is an address, however it is written. */
 const addressElements = new Set(['loc', 'link', 'comments', 'docs', 'uri', 'logo', 'icon']);
 /** Elements by which an entry says what it is about. */
+/** Relations by which an entry says where it is (RFC 4287 section 4.2.7.2), as words or whole. */
+const identityRelation =
+  /^\s*(?:https?:\/\/www\.iana\.org\/assignments\/(?:relation|link-relations)\/)?(?:alternate|self)\s*$/i;
 const identities = { sitemap: new Set(['loc']), feed: new Set(['link', 'guid', 'id']) };
 /** Elements that hold what a page says; whatever it links to, it does so on the page as well. */
 const contents = new Set(['content', 'description', 'encoded', 'summary', 'subtitle', 'rights']);
@@ -71,6 +77,7 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
   });
   parser.on('opentag', (tag: SaxesTagPlain) => {
     const local = localName(tag.name);
+    if (open.length > maxDepth) throw new Error('nested too deeply');
     const above = open.at(-1);
     if (above !== undefined) above.hasChildren = true;
     else {
@@ -103,7 +110,7 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
       addresses,
       isIdentity:
         identities[isSitemap ? 'sitemap' : 'feed'].has(local) &&
-        (rel === undefined || /^(alternate|self)$/i.test(rel)),
+        (rel === undefined || identityRelation.test(rel)),
       text: '',
       hasChildren: false,
     });
@@ -148,6 +155,10 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
       return;
     }
     if (inChild === undefined) return;
+    // Content that lies elsewhere is what the entry is (RFC 4287 section 4.1.3.2).
+    if (inEntry !== undefined && isDirect && element.local === 'content') {
+      inEntry.identities.push(...element.addresses);
+    }
     if (!open.some(({ local }) => contents.has(local)))
       inChild.addresses.push(...element.addresses);
     if (open.length !== childDepth()) return;

@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import type { Lock } from '../policy/compile.js';
+import type { Opener } from '../policy/openers.js';
+import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';
 import { readSigned, sign, type SignedKind } from './signed.js';
 
@@ -9,7 +12,31 @@ import { readSigned, sign, type SignedKind } from './signed.js';
  */
 export interface KnownBrowser {
   readonly id: string;
+  /** By what it opened them: the lock's name, the opener's id and its mark, with a space between. */
   readonly locks: readonly string[];
+}
+
+/** The same browser, known at one more lock. */
+export function knownAtToo(
+  browser: KnownBrowser | undefined,
+  lock: Pick<Lock, 'name'>,
+  opener: Pick<Opener, 'id' | 'mark'>,
+  newId: () => string,
+): KnownBrowser {
+  const others = (browser?.locks ?? []).filter((one) => !one.startsWith(`${lock.name} `));
+  return {
+    id: browser?.id ?? newId(),
+    locks: [...others, `${lock.name} ${opener.id} ${opener.mark}`],
+  };
+}
+
+/** Whether a browser has opened a lock by what still opens it now: a rotated password makes nobody known. */
+export function isKnownAt(browser: KnownBrowser, lock: Lock, now: number): boolean {
+  return browser.locks.some((one) => {
+    const [name, id = '', mark] = one.split(' ');
+    const opener = name === lock.name ? lock.openers.get(id) : undefined;
+    return opener !== undefined && opener.mark === mark && isWithin(opener.window, now);
+  });
 }
 
 const kind: SignedKind<{ aud: string; id: string; locks: string[] }> = {
@@ -17,8 +44,8 @@ const kind: SignedKind<{ aud: string; id: string; locks: string[] }> = {
   schema: z.strictObject({ aud: z.string(), id: z.string(), locks: z.array(z.string()) }),
 };
 
-/** Most locks that a browser is known at; the newest are kept. */
-const maxLocks = 40;
+/** Most locks that a browser is known at, so that the cookie stays small; the newest are kept. */
+const maxLocks = 25;
 
 export async function packKnownBrowser(
   { id, locks }: KnownBrowser,

@@ -1,19 +1,5 @@
 import { foldPart, foldRules, withoutExtension, type PlaceRules } from './fold.js';
-
-/** Why a request target cannot be read for certain. The guard answers such a target with 400. */
-export type Refusal =
-  | 'not-a-path'
-  | 'too-long'
-  | 'too-many-parts'
-  | 'control-character'
-  | 'backslash'
-  | 'raw-non-ascii'
-  | 'fragment'
-  | 'bad-encoding'
-  | 'double-encoding'
-  | 'dot-segment'
-  | 'stream-name'
-  | 'too-many-readings';
+import { maxPathLength, normalTarget, type Refusal } from './request-target.js';
 
 /**
  * What a request target may mean. A reading is a canonical path: folded, without query, with one
@@ -25,8 +11,6 @@ export type Canonical =
   | { readonly ok: true; readonly readings: readonly string[] }
   | { readonly ok: false; readonly refusal: Refusal };
 
-/** Longest path that is read, in UTF-16 code units, before the query. */
-export const maxPathLength = 4096;
 /** Most path parts that are read. */
 export const maxParts = 128;
 /** Most readings of one target; more is no honest address. */
@@ -35,21 +19,28 @@ const maxReadings = 32;
 const slash = 47;
 const dot = 46;
 const question = 63;
+const space = 32;
 
 /**
  * Makes the reader of request targets for one site.
  *
  * The reader takes a request target as it arrived (RFC 9112 section 3.2: origin-form or
  * absolute-form) and answers with its readings or a refusal. It never throws.
+ *
+ * @param asPlace - reads what an owner writes: a `+` is meant as one, and a name with an ending may be
+ * a folder's (`/v1.2/guide`), without any other reading
  */
-export function targetReader(siteRules: PlaceRules): (target: string) => Canonical {
+export function targetReader(
+  siteRules: PlaceRules,
+  asPlace = false,
+): (target: string) => Canonical {
   const rules = foldRules(siteRules);
   const indexFiles = new Set(rules.indexFiles);
   const indexBases = new Set(rules.indexFiles.map((file) => withoutExtension(file, rules)));
   return (target) => {
     const plain = readPlain(target, rules, indexBases);
     return plain === undefined
-      ? readCarefully(target, rules, indexFiles, indexBases)
+      ? readCarefully(target, { rules, indexFiles, indexBases, asPlace })
       : { ok: true, readings: [plain] };
   };
 }
@@ -94,50 +85,44 @@ function readPlain(
   if (end <= 0) return '';
   let path = target.slice(0, end);
   if (upper && !rules.caseSensitive) path = path.toLowerCase();
-  if (firstDot >= 0) path = withoutExtension(path, rules);
+  if (firstDot >= 0) {
+    path = withoutExtension(path, rules);
+    if (path.endsWith('.')) return undefined;
+  }
   if (indexBases.has(path.slice(lastSlash + 1))) return undefined;
   return path;
 }
 
-function readCarefully(
-  target: string,
-  rules: PlaceRules,
-  indexFiles: ReadonlySet<string>,
-  indexBases: ReadonlySet<string>,
-): Canonical {
-  const path = pathOf(target);
-  if (typeof path !== 'string') return path;
-  const parts = decodeParts(path);
+/** How a site's targets are read. */
+interface Reading {
+  readonly rules: PlaceRules;
+  readonly indexFiles: ReadonlySet<string>;
+  readonly indexBases: ReadonlySet<string>;
+  readonly asPlace: boolean;
+}
+
+function readCarefully(target: string, reading: Reading): Canonical {
+  const { rules, asPlace } = reading;
+  const normal = normalTarget(target);
+  if (!normal.ok) return normal;
+  const parts = readParts(normal.target.split('?', 1)[0] ?? '/', rules);
   if (!Array.isArray(parts)) return parts;
 
   const readings = new Set<string>();
-  for (const variant of variantsOf(parts)) {
-    const folded = foldParts(variant, rules);
-    if (!Array.isArray(folded)) return folded;
-    addReadings(folded, readings, rules, indexFiles, indexBases);
+  for (const variant of variantsOf(parts, asPlace)) {
+    const names = namesOf(variant);
+    if (!Array.isArray(names)) return names;
+    addReadings(names, readings, reading);
     if (readings.size > maxReadings) return refuse('too-many-readings');
   }
   return { ok: true, readings: [...readings] };
 }
 
-/** The path of a target without query; a refusal where it holds what no honest client sends. */
-function pathOf(target: string): string | Canonical {
-  const authority = /^[a-z][a-z0-9+.-]*:\/\/[^/?#\\]*/i.exec(target);
-  const rest = authority === null ? target : target.slice(authority[0].length) || '/';
-  const query = rest.indexOf('?');
-  const path = query < 0 ? rest : rest.slice(0, query) || '/';
-  if (path.includes('#')) return refuse('fragment');
-  if (!path.startsWith('/')) return refuse('not-a-path');
-  if (path.length > maxPathLength) return refuse('too-long');
-  if (path.includes('\\')) return refuse('backslash');
-  if (/[\x00-\x20\x7f]/.test(path)) return refuse('control-character');
-  // RFC 3986 section 2: what is not ASCII is sent percent-encoded.
-  if (/[^\x00-\x7f]/.test(path)) return refuse('raw-non-ascii');
-  return path;
-}
-
-/** The percent-decoded parts, empty ones kept. */
-function decodeParts(path: string): string[] | Canonical {
+/**
+ * The parts, decoded and folded, empty ones kept. Folded before they are cut any further: folding
+ * makes separators of their look-alikes, such as the Greek question mark (U+037E), which is a `;`.
+ */
+function readParts(path: string, rules: PlaceRules): string[] | Canonical {
   const raw = path.slice(1).split('/');
   if (raw.length > maxParts) return refuse('too-many-parts');
   const parts: string[] = [];
@@ -151,79 +136,120 @@ function decodeParts(path: string): string[] | Canonical {
     if (/[\x00-\x1f\x7f-\x9f]/.test(text)) return refuse('control-character');
     if (text.includes('\\')) return refuse('backslash');
     if (/%[0-9a-f]{2}/i.test(text)) return refuse('double-encoding');
-    parts.push(text);
+    const folded = foldPart(text, rules.caseSensitive);
+    if (folded.includes('\\')) return refuse('backslash');
+    if (folded.includes('/') && !text.includes('/')) return refuse('backslash');
+    if (folded.includes(':$')) return refuse('stream-name');
+    parts.push(folded);
   }
   return parts;
 }
 
 /**
  * The ways in which servers cut the same decoded parts: an encoded slash as a slash or as a
- * letter; path parameters (`;x`, RFC 3986 section 3.3) kept or dropped; an encoded `?` or `#`
- * ending the path or not; two slashes at the start as one, or as the mark of a host name.
+ * letter; path parameters (`;x`, RFC 3986 section 3.3) kept, dropped, or ending the whole path; an
+ * encoded `?` or `#` ending the path or not; a `+` as itself or as a space, as forms write it; two
+ * slashes at the start as one, or as the mark of a host name.
  */
-function variantsOf(parts: readonly string[]): string[][] {
+function variantsOf(parts: readonly string[], asPlace: boolean): string[][] {
   let variants: string[][] = [[...parts]];
-  const also = (change: (variant: string[]) => string[] | undefined) => {
-    variants = variants.flatMap((variant) => {
-      const changed = change(variant);
-      return changed === undefined ? [variant] : [variant, changed];
-    });
+  const also = (...changes: ((variant: string[]) => string[] | undefined)[]) => {
+    variants = variants.flatMap((variant) => [
+      variant,
+      ...changes.flatMap((change) => {
+        const changed = change(variant);
+        return changed === undefined ? [] : [changed];
+      }),
+    ]);
   };
   const some = (variant: string[], sign: string) => variant.some((part) => part.includes(sign));
 
-  also((variant) => {
-    if (variant[0] !== '' || variant.length === 1) return undefined;
-    const host = variant.findIndex((part) => part !== '');
-    return host < 0 ? undefined : variant.slice(host + 1);
-  });
   also((variant) => (some(variant, '/') ? variant.flatMap((part) => part.split('/')) : undefined));
-  also((variant) => {
-    const at = variant.findIndex((part) => /[?#]/.test(part));
-    if (at < 0) return undefined;
-    return [...variant.slice(0, at), (variant[at] ?? '').replace(/[?#].*$/s, '')];
-  });
-  also((variant) =>
-    some(variant, ';') ? variant.map((part) => part.replace(/;.*$/s, '')) : undefined,
+  // Twice, as what one program leaves over may begin with two slashes again for the next.
+  also(withoutHost);
+  also(withoutHost);
+  also((variant) => cutAt(variant, /[?#]/));
+  also(
+    (variant) =>
+      some(variant, ';') ? variant.map((part) => part.split(';', 1)[0] ?? '') : undefined,
+    (variant) => cutAt(variant, /;/),
   );
+  also((variant) =>
+    !asPlace && some(variant, '+') ? variant.map((part) => part.replaceAll('+', ' ')) : undefined,
+  );
+  // And once what was cut off left two slashes at the start.
+  also(withoutHost);
   return variants;
 }
 
-/** The parts as they are compared: empty ones gone, each folded; refused if a part is `..` or so. */
-function foldParts(variant: readonly string[], rules: PlaceRules): string[] | Canonical {
-  const folded: string[] = [];
+/** The parts behind what two slashes at the start make a host; undefined where there are none. */
+function withoutHost(variant: readonly string[]): string[] | undefined {
+  if (variant[0] !== '' || variant.length === 1) return undefined;
+  const host = variant.findIndex((part) => part !== '');
+  return host < 0 ? undefined : variant.slice(host + 1);
+}
+
+/** The parts up to a sign; undefined where it is in none. */
+function cutAt(variant: readonly string[], sign: RegExp): string[] | undefined {
+  const at = variant.findIndex((part) => sign.test(part));
+  if (at < 0) return undefined;
+  const part = variant[at] ?? '';
+  return [...variant.slice(0, at), part.slice(0, part.search(sign))];
+}
+
+/** The parts as names: empty ones gone; refused if one is `..` or so. */
+function namesOf(variant: readonly string[]): string[] | Canonical {
+  const names: string[] = [];
   for (const part of variant) {
     if (part === '') continue;
-    const text = foldPart(part, rules.caseSensitive);
-    // Folding can bring forth a separator from a full-width look-alike.
-    if (text.includes('\\')) return refuse('backslash');
-    if (text.includes('/') && !part.includes('/')) return refuse('backslash');
-    if (text.includes('::$')) return refuse('stream-name');
-    if (/(^|\/)\.{1,2}[. ]*(?=[;/]|$)/.test(text)) return refuse('dot-segment');
-    // Some file systems drop dots and spaces at the end of a name.
-    const trimmed = text.replace(/[. ]+$/, '');
-    if (trimmed === '') return refuse('dot-segment');
-    folded.push(trimmed.replaceAll('/', '%2f'));
+    if (part.split('/').some(isDots)) return refuse('dot-segment');
+    const name = withoutEnd(part);
+    if (name === '') return refuse('dot-segment');
+    names.push(name.replaceAll('/', '%2f'));
   }
-  return folded;
+  return names;
 }
+
+/** Whether a name, up to its parameters, is nothing but dots and spaces. */
+const isDots = (name: string) => {
+  const plain = name.split(';', 1)[0] ?? '';
+  return plain !== '' && withoutEnd(plain) === '';
+};
+
+/**
+ * A name without the spaces around it and the dots at its end, as some programs drop them. By hand,
+ * as a regular expression would look for the end from each of them.
+ */
+function withoutEnd(name: string): string {
+  let end = name.length;
+  while (end > 0 && isDotOrSpace(name, end - 1)) end--;
+  const kept = end === name.length ? name : name.slice(0, end);
+  return kept.trimStart();
+}
+
+const isDotOrSpace = (name: string, at: number) => {
+  const code = name.charCodeAt(at);
+  return code === dot || code === space || (code > 127 && name.charAt(at).trim() === '');
+};
 
 /**
  * Adds the canonical path of the parts and of what they could mean besides: `/about.html/more` is
- * answered by about.html where a server hands it the rest as path info, and `/press/index` is the
- * front page of /press to one server and a page of its own to another.
+ * answered by about.html where a server hands it the rest as path info, as it is by any file with an
+ * ending (`/cgi-bin/report.py/more`), and `/press/index` is the front page of /press to one server
+ * and a page of its own to another.
  */
 function addReadings(
   parts: readonly string[],
   readings: Set<string>,
-  rules: PlaceRules,
-  indexFiles: ReadonlySet<string>,
-  indexBases: ReadonlySet<string>,
+  { rules, indexFiles, indexBases, asPlace }: Reading,
 ): void {
-  const bare = parts.map((part) => withoutExtension(part, rules));
+  const bare = parts.map((part) => bareName(part, rules));
   for (let length = parts.length; length >= 0; length--) {
     const last = parts[length - 1];
-    const isPathInfo = last !== undefined && (indexFiles.has(last) || bare[length - 1] !== last);
-    if (length < parts.length && !isPathInfo) continue;
+    const isFile =
+      last !== undefined &&
+      (indexFiles.has(last) || bare[length - 1] !== last || (!asPlace && hasEnding(last)));
+    if (length < parts.length && !isFile) continue;
     for (let kept = length; ; kept--) {
       if (indexFiles.has(parts[kept - 1] ?? '')) continue;
       readings.add(bare.slice(0, kept).reduce((path, part) => `${path}/${part}`, ''));
@@ -232,6 +258,19 @@ function addReadings(
     }
   }
 }
+
+/** A name without its ending, and without the dots and spaces that stood before that. */
+function bareName(name: string, rules: PlaceRules): string {
+  for (let bare = name; ;) {
+    const shorter = withoutExtension(bare, rules);
+    const kept = withoutEnd(shorter);
+    if (shorter === bare || kept === '') return bare;
+    bare = kept;
+  }
+}
+
+/** Whether a name has an ending, so that it may be a file: a dot with something before and behind. */
+const hasEnding = (name: string) => name.lastIndexOf('.') > 0;
 
 function refuse(refusal: Refusal): Canonical {
   return { ok: false, refusal };

@@ -1,4 +1,4 @@
-import { maxPathLength } from './canonical.js';
+import { maxPathLength } from './request-target.js';
 import type { Place } from './place.js';
 import { matchPattern } from './place.js';
 
@@ -38,13 +38,13 @@ const folderCloseness = (depth: number, isPattern: boolean) => 2 * depth + (isPa
 const siteCloseness = 0;
 
 interface Level<Lock> {
-  covers: readonly Lock[];
-  excepts: readonly Lock[];
-  statements: readonly Statement<Lock>[];
+  covers: Lock[];
+  excepts: Lock[];
+  statements: Statement<Lock>[];
 }
 
 const none: readonly never[] = [];
-const emptyLevel = <Lock>(): Level<Lock> => ({ covers: none, excepts: none, statements: none });
+const emptyLevel = <Lock>(): Level<Lock> => ({ covers: [], excepts: [], statements: [] });
 
 /** Builds the index. The order of the statements is the order of equally close ones in answers. */
 export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIndex<Lock> {
@@ -62,6 +62,8 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
     else if (place.kind === 'section') continue;
     else patterns.push(statement);
   }
+  pages.trim();
+  folders.trim();
 
   /** The levels that speak about a path, closest first. */
   function levelsOf(path: string): Found<Lock>[] {
@@ -84,13 +86,13 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
 
   return {
     nearest(path, counts) {
-      let excepted: readonly Lock[] = none;
+      let excepted: Set<Lock> | undefined;
       for (const { level } of levelsOf(path)) {
         let locks = level.covers;
-        if (excepted.length > 0) locks = locks.filter((lock) => !excepted.includes(lock));
+        if (excepted !== undefined) locks = locks.filter((lock) => excepted?.has(lock) !== true);
         if (counts !== undefined) locks = locks.filter(counts);
         if (locks.length > 0) return locks;
-        if (level.excepts.length > 0) excepted = [...excepted, ...level.excepts];
+        if (level.excepts.length > 0) excepted = new Set([...(excepted ?? []), ...level.excepts]);
       }
       return none;
     },
@@ -130,13 +132,25 @@ class LevelMap<Lock> {
     }
     add(level, statement);
   }
+
+  /** Arrays that were pushed to keep room for some 17 more, and there can be 100,000 of them. */
+  trim(): void {
+    for (const level of this.#levels.values()) {
+      level.covers = level.covers.slice();
+      level.excepts = level.excepts.slice();
+      level.statements = level.statements.slice();
+    }
+  }
 }
 
+/** Adds a statement, unless the one before it is the same; what one lock says comes in a row. */
 function add<Lock>(level: Level<Lock>, statement: Statement<Lock>): void {
-  // Spread, not push: an array that was pushed to keeps room for 17, and there can be 100,000.
-  level.statements = [...level.statements, statement];
-  const side = statement.says === 'covers' ? 'covers' : 'excepts';
-  if (!level[side].includes(statement.lock)) level[side] = [...level[side], statement.lock];
+  const { lock, says, place } = statement;
+  const last = level.statements.at(-1);
+  if (last?.lock === lock && last.says === says && last.place.text === place.text) return;
+  level.statements.push(statement);
+  const side = says === 'covers' ? level.covers : level.excepts;
+  if (side.at(-1) !== lock) side.push(lock);
 }
 
 function matchedLevels<Lock>(patterns: readonly Statement<Lock>[], path: string): Found<Lock>[] {

@@ -11,6 +11,8 @@ export interface PlaceRules {
 // Code points that file systems and text comparison skip: soft hyphen, joiners, byte order mark.
 const ignorable = /\p{Default_Ignorable_Code_Point}/gu;
 const nonAscii = /[^\x00-\x7f]/;
+/** A dot above that letter, as lowering İ leaves it: some servers lower that to a plain i. */
+const dottedI = /(?<=i)\u0307/g;
 
 /**
  * One path part in the form in which parts are compared: compatibility-composed (Unicode NFKC),
@@ -21,10 +23,32 @@ const nonAscii = /[^\x00-\x7f]/;
  */
 export function foldPart(part: string, caseSensitive: boolean): string {
   if (!nonAscii.test(part)) return caseSensitive ? part : part.toLowerCase();
-  const composed = part.normalize('NFKC').replace(ignorable, '');
-  if (caseSensitive) return composed;
-  // Lower, upper, lower is a fuller fold than lower alone: it joins ẞ with ss and ſ with s.
-  return composed.toLowerCase().toUpperCase().toLowerCase().normalize('NFKC');
+  let folded = part;
+  // Each step can make work for the others; a few rounds and nothing changes any more.
+  for (let round = 0; round < maxRounds; round++) {
+    const before = folded;
+    folded = folded.normalize('NFKC').replace(ignorable, '');
+    if (!caseSensitive) folded = foldCase(folded).normalize('NFKC').replace(dottedI, '');
+    if (folded === before) break;
+  }
+  return folded;
+}
+
+const maxRounds = 8;
+
+/**
+ * Full case folding, letter by letter: what JavaScript makes of a whole word depends on the letters
+ * beside (a Σ at its end is lowered to ς). Lower, upper, lower is a fuller fold than lower alone: it
+ * joins ẞ with ss, ſ with s, ς with σ and ı with i.
+ */
+function foldCase(text: string): string {
+  let folded = '';
+  for (const letter of text) {
+    for (const lower of letter.toLowerCase()) {
+      for (const upper of lower.toUpperCase()) folded += upper.toLowerCase();
+    }
+  }
+  return folded;
 }
 
 /** The part without the endings an address may leave out; `about.html` and `about` are one. */

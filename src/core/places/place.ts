@@ -32,7 +32,7 @@ export type ParsedPlace =
  * `*` any run of characters in one part, `**` any parts.
  *
  * @param text - the place as written in the policy or on the command line
- * @param read - the site's target reader
+ * @param read - the site's target reader, for places
  * @param rules - the site's rules, folded
  */
 export function parsePlace(

@@ -71,7 +71,8 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const problems: PolicyProblem[] = [];
   const rules = foldRules(document.site);
   const read = remembering(targetReader(document.site));
-  const parse = (text: string) => parsePlace(text, read, rules);
+  const readPlace = targetReader(document.site, true);
+  const parse = (text: string) => parsePlace(text, readPlace, rules);
 
   const bypasses = new Map<string, Bypass>();
   const everywhere: Bypass[] = [];

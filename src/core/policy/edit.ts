@@ -8,8 +8,11 @@ import {
   type YAMLSeq,
 } from 'yaml';
 import { DorlinError } from '../errors.js';
+import { refuseAlias, refuseShared } from './aliases.js';
 import type { Policy } from './compile.js';
+import { patchedText, tidied } from './patch.js';
 import { readPolicy, readPolicyOrThrow } from './read.js';
+import { layoutOf } from './source.js';
 import type { BypassDocument, LinkDocument, LockDocument } from './schema.js';
 
 type PasswordEntry = LockDocument['passwords'][number];
@@ -58,8 +61,10 @@ export function editPolicy(
 ): { text: string; before: Policy; after: Policy } {
   const before = readPolicyOrThrow(text, fileName);
   const document = parseDocument(text);
+  const original = parseDocument(text);
   edit(editorOf(document, before));
-  const edited = writeDocument(document);
+  refuseShared(original, document, fileName);
+  const edited = patchedText(text, original, document) ?? writeDocument(text, document);
   const reading = readPolicy(edited);
   if (!reading.ok) {
     const first = reading.problems[0];
@@ -72,25 +77,25 @@ export function editPolicy(
   return { text: edited, before, after: reading.policy };
 }
 
-/** The text of a document, in the spacing that owners use: `[a, b]`, but `{ id: a }`. */
-function writeDocument(document: Document): string {
-  const text = document.toString({ lineWidth: 0 }).replace(/\n*$/, '\n');
-  const tidy = text.replace(/^(?:[^#\n]|(?<=\S)#)*/gm, (code) =>
-    code.replace(/\[ ([^[\]{}\n]*) \]/g, (_, inside: string) => `[${inside}]`),
-  );
-  const means = (yaml: string) => JSON.stringify(parseDocument(yaml).toJS());
-  return means(tidy) === means(text) ? tidy : text;
+/** The text of a document as a whole, where the edit alone cannot be put into the text. */
+function writeDocument(text: string, document: Document): string {
+  const { newline, indent, indentSeq } = layoutOf(text, document.contents);
+  const written = document.toString({ lineWidth: 0, indent, indentSeq }).replace(/\n*$/, '\n');
+  return tidied(written).replaceAll('\n', newline);
 }
 
 function editorOf(document: Document, before: Policy): PolicyEditor {
   const lockAt = (name: string) => {
     const lock: unknown = document.getIn(['locks', name], true);
+    refuseAlias(lock, `the lock \`${name}\``);
+    refuseAlias(document.get('locks', true), 'the locks');
     if (isMap(lock)) return lock;
     throw new DorlinError('lock-unknown', `There is no lock \`${name}\`.`);
   };
   const listAt = (lock: string, key: string, isFlow: boolean): YAMLSeq => {
     const map: YAMLMap = lockAt(lock);
     const list: unknown = map.get(key, true);
+    refuseAlias(list, `\`${key}\` of the lock \`${lock}\``);
     if (isSeq(list)) {
       // An empty `[]` would otherwise force its new entries onto one line.
       if (list.items.length === 0) list.flow = isFlow;
@@ -131,7 +136,7 @@ function editorOf(document: Document, before: Policy): PolicyEditor {
       } else document.set('locks', document.createNode({ [name]: lock }));
     },
     removeLock(name) {
-      lockAt(name);
+      if (!document.hasIn(['locks', name])) lockAt(name);
       document.deleteIn(['locks', name]);
       const locks: unknown = document.get('locks', true);
       if (isMap(locks) && locks.items.length === 0) locks.flow = true;

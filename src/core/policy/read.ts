@@ -1,5 +1,5 @@
 import { closest, distance } from 'fastest-levenshtein';
-import { isMap, isScalar, LineCounter, parseDocument, type Document } from 'yaml';
+import { isMap, isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import type { z } from 'zod';
 import { DorlinError } from '../errors.js';
 import { compilePolicy, type Policy } from './compile.js';
@@ -21,6 +21,8 @@ export function readPolicy(text: string): PolicyReading {
     const message = (problem.message.split('\n')[0] ?? '').replace(/ at line \d+.*$/, '');
     return { ok: false, problems: [{ path: [], message, position: { line, column: col } }] };
   }
+  const strange = strangeKey(document, lines);
+  if (strange !== undefined) return { ok: false, problems: [strange] };
   let content: unknown;
   try {
     content = document.toJS({ maxAliasCount: 100 });
@@ -35,12 +37,32 @@ export function readPolicy(text: string): PolicyReading {
     ? compilePolicy(parsed.data)
     : { ok: false as const, problems: parsed.error.issues.flatMap(problemsOf) };
   if (result.ok) return result;
-  const problems = result.problems.map((found) => {
+  const problems = result.problems.slice(0, mostProblems).map((found) => {
     const position = positionOf(document, found.path, lines);
     return position === undefined ? found : { ...found, position };
   });
+  const more = result.problems.length - problems.length;
+  if (more > 0) problems.push({ path: [], message: `and ${more} more problems` });
   return { ok: false, problems };
 }
+
+/** A key that JavaScript takes for something else, so that what stands under it would vanish. */
+function strangeKey(document: Document, lines: LineCounter): PolicyProblem | undefined {
+  let found: PolicyProblem | undefined;
+  visit(document, {
+    Pair(_position, { key }) {
+      if (!isScalar(key) || key.value !== '__proto__') return undefined;
+      const { line, col } = lines.linePos(key.range?.[0] ?? 0);
+      const message = 'there can be no key `__proto__`: choose another name';
+      found = { path: [], message, position: { line, column: col } };
+      return visit.BREAK;
+    },
+  });
+  return found;
+}
+
+/** Most problems that are told of one policy. */
+const mostProblems = 100;
 
 /**
  * The same, for those who want the policy or an error.

@@ -51,6 +51,16 @@ const window = {
   until: moment.optional().meta({ description: 'Counts up to this moment; a date is its start.' }),
 };
 
+/** A text of one line that is shown to owners and visitors: no letter that moves a cursor. */
+const line = (most: number) =>
+  z
+    .string()
+    .min(1)
+    .max(most)
+    .regex(/^[^\x00-\x1f\x7f-\x9f\u2028\u2029]*$/, {
+      error: 'this has a control character in it: write plain text on one line',
+    });
+
 const id = z
   .string()
   .regex(/^[a-z0-9]{2,16}$/, { error: 'an id is 2 to 16 small letters and digits' })
@@ -62,11 +72,7 @@ const localPath = z.string().regex(/^\/(?![/\\])[\x21-\x7e]*$/, {
 
 const password = z.strictObject({
   id,
-  label: z
-    .string()
-    .min(1)
-    .max(120)
-    .meta({ description: 'Whom the password is for; the user name of HTTP Basic.' }),
+  label: line(120).meta({ description: 'Whom the password is for; the user name of HTTP Basic.' }),
   hash: z
     .string()
     .refine((text) => parsePhc(text) !== undefined || isImportedHash(text), {
@@ -84,7 +90,7 @@ const password = z.strictObject({
 
 const link = z.strictObject({
   id,
-  label: z.string().min(1).max(120).meta({ description: 'Whom the link is for.' }),
+  label: line(120).meta({ description: 'Whom the link is for.' }),
   from: window.from,
   until: moment.meta({ description: 'When it ends, and with it every pass it gave.' }),
   to: localPath.optional().meta({ description: 'Where it lands; else as `after` says.' }),
@@ -127,7 +133,7 @@ const lock = z.strictObject({
     .array(place)
     .default([])
     .meta({ description: 'Places inside them that this lock leaves alone.' }),
-  title: z.string().min(1).max(120).optional().meta({
+  title: line(120).optional().meta({
     description:
       'What its visitors call it; said in hand-out texts and as the realm of HTTP Basic.',
   }),
@@ -194,7 +200,7 @@ const isLanguage = (tag: string) => {
 const path = z.string().startsWith('/', { error: 'write a path that begins with a slash' });
 
 const site = z.strictObject({
-  name: z.string().min(1).max(200).meta({ description: 'The name that visitors know it by.' }),
+  name: line(200).meta({ description: 'The name that visitors know it by.' }),
   origin: z
     .string()
     .regex(/^https?:\/\/[^/?#\s\\@]+$/, {
@@ -398,5 +404,8 @@ export type BypassDocument = PolicyDocument['bypasses'][string];
 
 /** The JSON Schema of the policy file (draft 2020-12), for editors. */
 export function policyJsonSchema(): z.core.JSONSchema.BaseSchema {
-  return z.toJSONSchema(policySchema, { io: 'input' });
+  return (jsonSchema ??= z.toJSONSchema(policySchema, { io: 'input' }));
 }
+
+/** Made once, as it takes a while, and a policy may have many keys that nobody knows. */
+let jsonSchema: z.core.JSONSchema.BaseSchema | undefined;

@@ -1,9 +1,10 @@
-import { defaultTreeAdapter, parse, parseFragment, serialize, type Token } from 'parse5';
+import type { Token } from 'parse5';
 import { escapeHtml } from '../screen/html.js';
 import { screenLanguages } from '../screen/languages.js';
 import type { Screen } from '../screen/screen.js';
-import { isCut, replaceContent, type Replacement } from './replacement.js';
-import { parseWatching, type WatchedDocument } from './watching-parser.js';
+import { pieceFor, type Replacement } from './replacement.js';
+import { addedAttribute, isSameTree } from './same-tree.js';
+import { NestedTooDeeply, parseWatching, type WatchedDocument } from './watching-parser.js';
 import {
   attribute,
   elementsIn,
@@ -20,7 +21,7 @@ export interface ReadPage {
   readonly ids: ReadonlySet<string>;
   /** The names of the locks by which its author has marked elements. */
   readonly marks: ReadonlySet<string>;
-  /** What was parsed, for the first who cuts it: cutting uses it up. */
+  /** What was parsed, for the first who cuts it. */
   readonly takeParsed: () => WatchedDocument | undefined;
 }
 
@@ -38,26 +39,45 @@ export interface CutAddresses {
   readonly styleOf?: ((screen: Screen) => string | undefined) | undefined;
 }
 
-/** Stands in a cut page for the address it was asked for; see {@link withTarget}. */
-const targetMark = 'dorlin--target--here';
+/** A page without its sections, in pieces: the address it was asked for goes between them. */
+export interface CutPage {
+  readonly parts: readonly string[];
+}
 
-/** Finds the sections in a page. */
-export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
+/** Reads an id or a mark as it is meant, where it is not ASCII; as it is, by default. */
+export type ReadValue = (value: string) => string;
+
+/**
+ * Finds the sections in a page.
+ *
+ * @param readValue - for a page that is given with one letter for each byte
+ * @throws NestedTooDeeply
+ */
+export function readPage(
+  text: string,
+  wanted: ReadonlySet<string>,
+  readValue: ReadValue = (value) => value,
+): ReadPage {
   const ids = new Set<string>();
   const marks = new Set<string>();
   let parsed: WatchedDocument | undefined = parseWatching(text, hasName);
   const { document, tags } = parsed;
-  for (const { tag } of tags) {
-    for (const { name, value } of tag.attrs) {
-      if (name === 'id' && wanted.has(value)) ids.add(value);
-      else if (name === markAttribute) marks.add(value.trim());
+  const read = (attrs: Element['attrs']) => {
+    for (const { name, value } of attrs) {
+      if (name === 'id') {
+        for (const id of [value, readValue(value)]) if (wanted.has(id)) ids.add(id);
+      } else if (name === markAttribute) marks.add(readValue(value.trim()));
     }
+  };
+  for (const { tag } of tags) {
+    read(tag.attrs);
+    const srcdoc = tag.attrs.find(({ name }) => name === 'srcdoc');
+    if (srcdoc !== undefined) for (const { attrs } of framed(srcdoc.value)) read(attrs);
   }
   // Read by browsers without script only, but sent to all.
   if (tags.some(({ tag }) => tag.tagName === 'noscript')) {
-    for (const found of noscriptElements(document, { ids: wanted, marks: undefined })) {
-      const mark = attribute(found, markAttribute);
-      if (mark !== undefined) marks.add(mark.trim());
+    for (const noscript of elementsIn(document)) {
+      if (isNoscript(noscript)) for (const { attrs } of noscriptElementsOf(noscript)) read(attrs);
     }
   }
   const takeParsed = () => {
@@ -70,186 +90,194 @@ export function readPage(text: string, wanted: ReadonlySet<string>): ReadPage {
 
 /** Whether a tag can name a section at all, or hold one that no tag is seen of. */
 const hasName = ({ tagName, attrs }: Token.TagToken) =>
-  tagName === 'noscript' || attrs.some(({ name }) => name === 'id' || name === markAttribute);
+  tagName === 'noscript' ||
+  attrs.some(({ name }) => name === 'id' || name === markAttribute || name === 'srcdoc');
 
 /**
- * A page without the content of its sections. Read and written by the HTML standard (section 13),
- * so what is cut is what a browser holds in the element, however the tags are nested.
+ * A page without its sections: its own letters, but for the elements that are cut. What is cut is
+ * what a browser holds in the element, by the HTML standard (section 13); and what is made is read
+ * once more, and must be the page before less those elements, node by node.
  *
- * @returns undefined where it is not certain that nothing is left of it
+ * @returns undefined where that is not so: where tags are nested in a way by which cutting one changes
+ * what others hold
+ * @throws NestedTooDeeply
  */
 export function cutPage(
   text: string,
   cuts: Cuts,
   addresses: CutAddresses,
   parsed: WatchedDocument = parseWatching(text, hasName),
-): string | undefined {
-  const { document, nodes, tags } = parsed;
-  const isCutHere = ({ attrs }: Token.TagToken) => replacementFor(attrs, cuts) !== undefined;
+  readValue: ReadValue = (value) => value,
+): CutPage | undefined {
+  const { document, nodes, tags, places } = parsed;
+  const replacementOf = ({ attrs }: Pick<Element, 'attrs'>) =>
+    replacementFor(attrs, cuts, readValue);
   // What it holds went elsewhere, and cannot be told from what is public.
-  if (tags.some(({ tag, isElement }) => !isElement && isCutHere(tag))) return undefined;
+  if (tags.some(({ tag, isElement }) => !isElement && replacementOf(tag) !== undefined)) {
+    return undefined;
+  }
   const root = document.childNodes.find((node) => node.nodeName === 'html') as Element | undefined;
-  const body = root?.childNodes.find((node) => node.nodeName === 'body') as Element | undefined;
   // A frameset has no body, and shows other pages.
-  if (root === undefined || body === undefined) return undefined;
+  if (root?.childNodes.some((node) => node.nodeName === 'body') !== true) return undefined;
   const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
 
-  // Before anything is cut: what could become a tag in a section could do so outside of it too.
-  const isToBeRead = mayChange(nodes);
-  const shut = nodes.filter(
-    (node): node is Element => 'tagName' in node && replacementOf(node, cuts) !== undefined,
-  );
-  // Of one within another only the outer is cut: the inner is gone with it.
-  const outermost = shut.filter((element) => !isWithin(element, new Set(shut)));
-  if (outermost.some((element) => ['html', 'head', 'body'].includes(element.tagName))) {
+  const shut = new Map<Node, Replacement>();
+  for (const node of nodes) {
+    const replacement = 'tagName' in node ? replacementOf(node) : undefined;
+    if (replacement !== undefined) shut.set(node, replacement);
+  }
+  if ([...shut.keys()].some((node) => ['html', 'head', 'body'].includes(node.nodeName))) {
     return undefined;
   }
   // Newer browsers keep in a `select` what older rules, and our parser, put behind it.
-  if (outermost.some(isOfSelect)) return undefined;
-  let mark = 'dorlin';
-  while (text.includes(mark)) mark += '-';
-  // Written in at last: reading them into the tree first costs a tenth of all this.
-  const pieces: string[] = [];
+  if ([...shut.keys()].some(isOfSelect)) return undefined;
+  // They also let templates put what they hold into other elements, section or not.
+  if (nodes.some((node) => node.nodeName === 'template' && isPatch(node))) {
+    return undefined;
+  }
+  // Of one within another only the outer is cut: the inner is gone with it.
+  const inner = within(nodes, (node) => shut.has(node as Node));
+
+  const splices: { readonly start: number; readonly end: number; readonly text: string }[] = [];
+  const cut = new Map<Node, { name: string; number: number }>();
+  const emptied = new Set<Node>();
   const forms: string[] = [];
   const styles = new Set<string>();
-  outermost.forEach((element, number) => {
-    const replacement = replacementOf(element, cuts);
-    if (replacement === undefined) return;
-    const piece = replaceContent(element, replacement, { number, mark }, language);
-    if (piece === undefined) return;
-    const style = replacement.screen && addresses.styleOf?.(replacement.screen);
-    if (style !== undefined) styles.add(style);
-    pieces.push(piece);
-    if (replacement.kind !== 'ask') return;
-    const id = attribute(element, 'id');
-    const to = `${targetMark}${id === undefined ? '' : `#${encodeURIComponent(id)}`}`;
-    forms.push(
-      `<form id="dorlin-form-${number}" method="post" action="${escapeHtml(addresses.unlock)}" hidden>` +
-        `<input type="hidden" name="lock" value="${escapeHtml(replacement.lock)}">` +
-        `<input type="hidden" name="to" value="${escapeHtml(to)}"></form>`,
-    );
-  });
-  for (const noscript of nodes) {
-    if (!('tagName' in noscript) || noscript.tagName !== 'noscript') continue;
-    const inside = noscriptElementsOf(noscript);
-    if (inside.some((element) => replacementOf(element, cuts))) noscript.childNodes = [];
+  for (const [node, replacement] of shut) {
+    if (inner.has(node)) continue;
+    const element = node as Element;
+    const place = places.get(element.attrs);
+    if (place?.end === undefined || place.end < place.startEnd) return undefined;
+    const number = cut.size;
+    const found = replacement.screen && addresses.styleOf?.(replacement.screen);
+    const style = found !== undefined && !styles.has(found) ? found : undefined;
+    const tag = text.slice(place.start, place.startEnd);
+    const piece = pieceFor(element, replacement, tag, number, language, style);
+    if (style !== undefined && piece.asks) styles.add(style);
+    cut.set(node, { name: piece.name, number });
+    splices.push({ start: place.start, end: place.end, text: piece.text });
+    if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));
   }
-  const head = root.childNodes.find((node) => node.nodeName === 'head') as Element | undefined;
-  for (const href of styles) {
-    const attributes = [
-      { name: 'rel', value: 'stylesheet' },
-      { name: 'href', value: href },
-    ];
-    const link = defaultTreeAdapter.createElement('link', root.namespaceURI, attributes);
-    defaultTreeAdapter.appendChild(head ?? body, link);
+  for (const node of nodes) {
+    if (!('tagName' in node) || cut.has(node) || inner.has(node)) continue;
+    const isFrame = node.nodeName === 'iframe' && attribute(node, 'srcdoc') !== undefined;
+    if (isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf)) return undefined;
+    if (!isNoscript(node) || !noscriptElementsOf(node).some(replacementOf)) continue;
+    const place = places.get(node.attrs);
+    if (place?.end === undefined) return undefined;
+    splices.push({ start: place.startEnd, end: place.endStart ?? place.end, text: '' });
+    emptied.add(node);
   }
-  if (forms.length > 0) {
-    const script = `<script src="${escapeHtml(addresses.script)}" defer></script>`;
-    pieces.push(forms.join('') + script);
-    defaultTreeAdapter.appendChild(body, defaultTreeAdapter.createCommentNode(mark));
+  const script = `<script ${addedAttribute} src="${escapeHtml(addresses.script)}" defer></script>`;
+  const made = spliced(text, splices);
+  if (made === undefined) return undefined;
+  const tail = forms.length === 0 ? '' : forms.join('') + script;
+  const [first = '', ...others] = tail.split(targetGap);
+  const parts = [made + first, ...others];
+  const added = forms.length === 0 ? 0 : forms.length + 1;
+  const again = readAgain(parts.join(''));
+  return again !== undefined && isSameTree(document, again, { cut, emptied, added })
+    ? { parts }
+    : undefined;
+}
+
+/** Stands in a form for the address that it leads back to; it is never in a page. */
+const targetGap = '\0';
+
+function formOf(
+  element: Element,
+  { lock }: Replacement,
+  number: number,
+  { unlock }: CutAddresses,
+  readValue: ReadValue,
+): string {
+  const id = attribute(element, 'id');
+  const to = id === undefined ? '' : `#${encodeURIComponent(readValue(id).toWellFormed())}`;
+  return (
+    `<form ${addedAttribute} id="dorlin-form-${number}" method="post" action="${escapeHtml(unlock)}" hidden>` +
+    `<input type="hidden" name="lock" value="${escapeHtml(lock)}">` +
+    `<input type="hidden" name="to" value="${targetGap}${escapeHtml(to)}"></form>`
+  );
+}
+
+/** A text with pieces of it replaced; undefined where they overlap. */
+function spliced(
+  text: string,
+  splices: { readonly start: number; readonly end: number; readonly text: string }[],
+): string | undefined {
+  let made = '';
+  let at = 0;
+  for (const splice of splices.sort((one, other) => one.start - other.start)) {
+    if (splice.start < at) return undefined;
+    made += text.slice(at, splice.start) + splice.text;
+    at = splice.end;
   }
-  const parts = serialize(document).split(`<!--${mark}-->`);
-  // Where a part could not be written, its piece would stand in the place of another.
-  if (parts.length !== pieces.length + 1) return undefined;
-  const cut = parts.map((part, at) => part + (pieces[at] ?? '')).join('');
-  return !isToBeRead || isClean(cut, cuts) ? cut : undefined;
+  return made + text.slice(at);
+}
+
+function readAgain(text: string): Document | undefined {
+  try {
+    return parseWatching(text).document;
+  } catch (error) {
+    if (error instanceof NestedTooDeeply) return undefined;
+    throw error;
+  }
 }
 
 /** A cut page for an address: where its forms lead back to. */
-export function withTarget(cut: string, target: string): string {
-  return cut.replaceAll(targetMark, () => escapeHtml(target));
+export function withTarget({ parts }: CutPage, target: string): string {
+  return parts.join(escapeHtml(target));
 }
-
-const replacementOf = (element: Element, cuts: Cuts) => replacementFor(element.attrs, cuts);
 
 function replacementFor(
   attributes: Element['attrs'],
   { ids, marks }: Cuts,
+  readValue: ReadValue,
 ): Replacement | undefined {
   let byMark: Replacement | undefined;
   for (const { name, value } of attributes) {
-    const byId = name === 'id' ? ids.get(value) : undefined;
+    const byId = name === 'id' ? (ids.get(value) ?? ids.get(readValue(value))) : undefined;
     if (byId !== undefined) return byId;
-    if (name === markAttribute) byMark = marks.get(value.trim());
+    if (name === markAttribute) byMark = marks.get(readValue(value.trim()));
   }
   return byMark;
 }
 
-function isWithin(element: Element, others: ReadonlySet<unknown>): boolean {
-  let above: unknown = element.parentNode;
-  while (above !== null && above !== undefined) {
-    if (others.has(above)) return true;
-    above = parentOf(above);
+/** All nodes that are within one of a kind; found in one walk, as pages may nest as deep as they like. */
+function within(nodes: readonly Node[], isOne: (node: unknown) => boolean): Set<unknown> {
+  const inside = new Set<unknown>();
+  for (const node of nodes) {
+    const above = (node as { parentNode?: unknown }).parentNode;
+    if (inside.has(above) || isOne(above)) inside.add(node);
+    // What a template holds is in a fragment of its own.
+    if ('content' in node && (inside.has(node) || isOne(node))) inside.add(node.content);
+  }
+  return inside;
+}
+
+/** Pages are never nested so deep that this would take long. */
+function isOfSelect(node: Node): boolean {
+  for (let above: unknown = node; above !== null && above !== undefined;) {
+    if ((above as Partial<Element>).tagName === 'select') return true;
+    above = (above as { readonly parentNode?: unknown }).parentNode;
   }
   return false;
 }
 
-function isOfSelect(element: Element): boolean {
-  let above: unknown = element;
-  while (above !== null && above !== undefined) {
-    if ((above as { tagName?: string }).tagName === 'select') return true;
-    above = parentOf(above);
-  }
-  return false;
-}
+/** Whether a template is a patch for another element, as pages that are sent out of order have them. */
+const isPatch = (element: Element) => element.attrs.some(({ name }) => name === 'for');
 
-/** What is above a node; the template above what it holds is found from outside. */
-function parentOf(node: unknown): unknown {
-  return (node as { parentNode?: unknown }).parentNode;
-}
-
-/** Elements whose text is written as it is. */
-const raw = new Set('script style xmp iframe noembed noframes noscript plaintext'.split(' '));
-
-/**
- * Whether a page might have a section when it is read again that it has not now. Tags and text are
- * escaped as they are written, so only what is not could become a tag: text of some elements,
- * comments and attributes. Where none of them has anything like a tag with the name of a section,
- * reading the page again, which costs as much as the rest, would tell nothing.
- */
-function mayChange(nodes: readonly Node[]): boolean {
-  return nodes.some((node) => {
-    if ('attrs' in node) return node.attrs.some(({ value }) => isLikeSection(value));
-    if ('data' in node) return isLikeSection(node.data);
-    if (!('value' in node)) return false;
-    const { parentNode } = node;
-    const isRaw = parentNode !== null && 'tagName' in parentNode && raw.has(parentNode.tagName);
-    return isRaw && isLikeSection(node.value);
-  });
-}
-
-const isLikeSection = (text: string) =>
-  text.includes('<') && (sectionName.test(text) || text.includes('&'));
-
-const sectionName = new RegExp(`id\\s*=|${markAttribute}`, 'i');
-
-/** Reads the page once more: serializing and reading again may nest strange tags otherwise. */
-function isClean(text: string, cuts: Cuts): boolean {
-  const document = parse(text);
-  for (const element of elementsIn(document)) {
-    if (replacementOf(element, cuts) !== undefined && !isCut(element)) return false;
-  }
-  return noscriptElements(document, cuts).length === 0;
-}
-
-/** Elements within `noscript` that ids or marks name; all marked ones, if no marks are given. */
-function noscriptElements(
-  document: Document,
-  { ids, marks }: { ids: { has(id: string): boolean }; marks: Cuts['marks'] | undefined },
-): Element[] {
-  return elementsIn(document)
-    .filter((element) => element.tagName === 'noscript' && isHtml(element))
-    .flatMap(noscriptElementsOf)
-    .filter((element) => {
-      const id = attribute(element, 'id');
-      const mark = attribute(element, markAttribute);
-      if (id !== undefined && ids.has(id)) return true;
-      return mark !== undefined && (marks === undefined || marks.has(mark.trim()));
-    });
-}
+const isNoscript = (element: Element) => element.tagName === 'noscript' && isHtml(element);
 
 /** A parser with scripts on takes this for text; one with scripts off reads it. */
 function noscriptElementsOf(noscript: Element): Element[] {
   const text = noscript.childNodes.map((node) => ('value' in node ? node.value : '')).join('');
-  return elementsIn(parseFragment(text, { scriptingEnabled: false }));
+  return elementsIn(parseWatching(text, undefined, false).document);
 }
+
+/** The elements of a page in a frame that has its text in an attribute, and of the frames in that. */
+const framed = (srcdoc: string): Element[] =>
+  elementsIn(parseWatching(srcdoc).document).flatMap((element) => {
+    const inner = attribute(element, 'srcdoc');
+    return inner === undefined ? [element] : [element, ...framed(inner)];
+  });

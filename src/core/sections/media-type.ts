@@ -6,5 +6,7 @@ export function pageKind(contentType: string): 'html' | 'xml' | undefined {
   const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
   if (type.includes('text/html') || !/^[a-z0-9.+-]+\/[a-z0-9.+-]+$/.test(type)) return 'html';
   if (type === 'unknown/unknown' || type === 'application/unknown') return 'html';
+  // Parts of a page are a page, whatever they are parts of (RFC 9110 section 14.6).
+  if (type === 'multipart/byteranges') return 'html';
   return /[/+]xml$/.test(type) ? 'xml' : undefined;
 }

@@ -1,10 +1,10 @@
-import { defaultTreeAdapter } from 'parse5';
+import { parseFragment } from 'parse5';
 import { escapeHtml } from '../screen/html.js';
 import type { ScreenLanguage } from '../screen/languages.js';
 import { sayer } from '../screen/said.js';
 import type { Screen } from '../screen/screen.js';
 import { sectionClass } from '../screen/section-style.js';
-import { attribute, isHtml, markAttribute, type Element } from './tree.js';
+import { isHtml, markAttribute, type Element } from './tree.js';
 
 /** What stands in the place of a section that is not open. */
 export interface Replacement {
@@ -31,56 +31,89 @@ const wrappers: Readonly<Record<string, (inner: string) => string>> = {
   tr: (inner) => `<td>${inner}</td>`,
 };
 
+const words = (text: string) => new Set(text.split(' '));
+
 /** Elements that can hold a small form as they are. */
-const holders = new Set(
-  (
-    'address article aside blockquote body caption center dd details div dt fieldset figcaption figure ' +
-    'footer form h1 h2 h3 h4 h5 h6 header hgroup li main nav p pre search section span summary td th ' +
-    'b i em strong small u s mark q cite ins del dfn abbr sub sup time data'
-  ).split(' '),
+const holders = words(
+  'address article aside blockquote body caption center dd details div dt fieldset figcaption figure ' +
+    'footer h1 h2 h3 h4 h5 h6 header hgroup li main nav p pre search section span summary td th ' +
+    'b i em strong small u s mark q cite ins del dfn abbr sub sup time data',
 );
 
 /** Elements that cannot, nor anything in their place. */
-const emptied = new Set(
-  'select optgroup option datalist colgroup col source track param template title textarea'.split(
-    ' ',
-  ),
+const emptied = words(
+  'select optgroup option datalist colgroup col source track param template title textarea',
 );
 
+/** Elements that have no end tag (HTML standard section 13.1.2). */
+const voids = words('area base br col embed hr img input link meta param source track wbr');
+
 /** Attributes that are the author's way to find and style an element; others may be content. */
-const kept = new Set(['id', 'class', 'lang', 'dir', markAttribute]);
+const kept = ['id', 'class', 'lang', 'dir', markAttribute];
+
+/** The element that stands in the place of one that was cut. */
+export interface Piece {
+  /** As HTML, in ASCII but for the author's own attributes. */
+  readonly text: string;
+  /** What it is called. */
+  readonly name: string;
+  /** Whether it has a form, which is to stand elsewhere. */
+  readonly asks: boolean;
+}
 
 /**
- * Empties an element and puts a comment in, in whose place the replacement is to be written.
- * @returns the replacement as HTML; undefined where there is none
+ * What is to stand in the place of an element, of a kind that fits in there.
+ *
+ * @param source - its start tag, as it is written
+ * @param style - the address of the style of its form, if that has one
  */
-export function replaceContent(
+export function pieceFor(
   element: Element,
   replacement: Replacement,
-  { number, mark }: { readonly number: number; readonly mark: string },
+  source: string,
+  number: number,
   language: ScreenLanguage,
-): string | undefined {
-  element.childNodes = [];
-  if ('content' in element) element.content = defaultTreeAdapter.createDocumentFragment();
-  element.attrs = element.attrs.filter(({ name }) => kept.has(name));
-  element.attrs.push({ name: cutAttribute, value: String(number) });
+  style: string | undefined,
+): Piece {
   const name = element.tagName;
-  const hasPlace = isHtml(element) && !emptied.has(name) && canHoldForm(element);
+  const isInHead = element.parentNode?.nodeName === 'head';
+  const hasPlace = isHtml(element) && !isInHead && !emptied.has(name) && canHoldForm(element);
+  const fits = holders.has(name) || name in wrappers;
+  const asks = hasPlace && replacement.kind === 'ask';
   if (!hasPlace || replacement.kind === 'hidden') {
     // A void element or one with its own way of reading would be read otherwise with attributes
     // alone; what it is makes no difference any more.
-    if (isHtml(element) && !holders.has(name) && !(name in wrappers) && !emptied.has(name)) {
-      rename(element, 'span');
-    }
-    return undefined;
+    const stays = !isHtml(element) || isInHead || fits || emptied.has(name);
+    const as = stays ? name : 'span';
+    const isVoid = isHtml(element) && voids.has(as);
+    const tag = `<${as}${attributesOf(source)} ${cutAttribute}="${number}">`;
+    return { text: isVoid ? tag : `${tag}</${as}>`, name: as, asks: false };
   }
-  if (!holders.has(name) && !(name in wrappers)) rename(element, 'span');
   // A form around it would send its password elsewhere, or be closed by it.
-  if (name === 'form') rename(element, 'div');
-  const inner = formHtml(replacement, number, language);
-  const wrap = wrappers[element.tagName] ?? ((text: string) => text);
-  defaultTreeAdapter.appendChild(element, defaultTreeAdapter.createCommentNode(mark));
-  return wrap(inner);
+  const as = fits ? name : name === 'form' ? 'div' : 'span';
+  const wrap = wrappers[as] ?? ((inner: string) => inner);
+  const inner = wrap(
+    (style === undefined ? '' : `<link rel="stylesheet" href="${escapeHtml(style)}">`) +
+      formHtml(replacement, number, language),
+  );
+  const tag = `<${as}${attributesOf(source)} ${cutAttribute}="${number}">`;
+  return { text: asAscii(tag, inner, `</${as}>`), name: as, asks };
+}
+
+/** Words of ours as references, so that they are the same letters in every encoding. */
+const asAscii = (tag: string, inner: string, end: string) =>
+  tag + inner.replace(/[^\x00-\x7f]/gu, (letter) => `&#${letter.codePointAt(0) ?? 0xfffd};`) + end;
+
+/** The author's attributes as they are written in a start tag, whatever that is the tag of. */
+function attributesOf(source: string): string {
+  const tag = source.replace(/^<[^\s/>]+/, '<x');
+  const [element] = parseFragment(tag, { sourceCodeLocationInfo: true }).childNodes;
+  const places = element && 'tagName' in element ? element.sourceCodeLocation?.attrs : undefined;
+  return kept
+    .map((name) => places?.[name])
+    .filter((place) => place !== undefined)
+    .map(({ startOffset, endOffset }) => ` ${tag.slice(startOffset, endOffset)}`)
+    .join('');
 }
 
 /** Whether nothing around an element would read a form in another way. */
@@ -92,33 +125,23 @@ function canHoldForm(element: Element): boolean {
   return true;
 }
 
-function rename(element: Element, name: string): void {
-  element.tagName = name;
-  element.nodeName = name;
-}
-
 /** Made of elements that may stand anywhere in a text; the form itself is at the page's end. */
 function formHtml({ kind, screen }: Replacement, number: number, language: ScreenLanguage): string {
   const say = screen && sayer(screen, language);
-  const words = (key: 'sectionLocked' | 'sectionClosed' | 'sectionButton' | 'label') =>
+  const said = (key: 'sectionLocked' | 'sectionClosed' | 'sectionButton' | 'label') =>
     escapeHtml(say?.(key).text ?? language.words[key]);
-  const message = words(kind === 'ask' ? 'sectionLocked' : 'sectionClosed');
+  const message = said(kind === 'ask' ? 'sectionLocked' : 'sectionClosed');
   const isDressed = screen?.design.dressesSections === true;
   const classes = `dorlin-section${isDressed ? ` ${sectionClass(screen.name)}` : ''}`;
   const text = `<span class="dorlin-section-message" id="dorlin-message-${number}">${message}</span>`;
   if (kind === 'closed') return `<span class="${classes}">${text}</span>`;
   return (
     `<span class="${classes}" role="group" aria-labelledby="dorlin-message-${number}">${text} ` +
-    `<label class="dorlin-section-field"><span>${words('label')}</span> ` +
+    `<label class="dorlin-section-field"><span>${said('label')}</span> ` +
     `<input type="password" name="password" form="dorlin-form-${number}" required ` +
     'autocomplete="current-password" autocapitalize="none" spellcheck="false" maxlength="256" ' +
     `aria-describedby="dorlin-error-${number}"></label> ` +
-    `<button type="submit" form="dorlin-form-${number}">${words('sectionButton')}</button> ` +
+    `<button type="submit" form="dorlin-form-${number}">${said('sectionButton')}</button> ` +
     `<span class="dorlin-section-error" id="dorlin-error-${number}" role="alert"></span></span>`
   );
-}
-
-/** Whether an element is what was put in the place of a section. */
-export function isCut(element: Element): boolean {
-  return attribute(element, cutAttribute) !== undefined;
 }

@@ -1,6 +1,16 @@
-import { Parser, type Token } from 'parse5';
-import type { DefaultTreeAdapterMap as TreeMap } from 'parse5';
+import { Parser, Token, Tokenizer, type DefaultTreeAdapterMap as TreeMap } from 'parse5';
 import { nodesIn, type Document, type Node } from './tree.js';
+
+/** Where an element stands in its source. */
+export interface Place {
+  readonly start: number;
+  /** Behind its start tag. */
+  startEnd: number;
+  /** Where its end tag begins, if it has one. */
+  endStart?: number | undefined;
+  /** Behind all of it. Undefined where that is not known for certain. */
+  end?: number | undefined;
+}
 
 /** A document, and the start tags of its source that were asked for. */
 export interface WatchedDocument {
@@ -9,38 +19,107 @@ export interface WatchedDocument {
   readonly nodes: readonly Node[];
   /** Those of which an element was made, and those that the parser left out. */
   readonly tags: readonly { readonly tag: Token.TagToken; readonly isElement: boolean }[];
+  /** Where the elements of these tags stand, by their lists of attributes. */
+  readonly places: ReadonlyMap<unknown, Place>;
+}
+
+/**
+ * A page whose elements are nested deeper than browsers keep them (Chromium: 512): what it holds there
+ * stands elsewhere in a browser, and to read it takes the longer the deeper it goes.
+ */
+export class NestedTooDeeply extends Error {}
+
+const maxDepth = 500;
+
+/** Notes where tags begin. To let the parser note where everything stands takes three times as long. */
+class WatchingTokenizer extends Tokenizer {
+  tagStart = 0;
+
+  protected override _createStartTagToken(): void {
+    super._createStartTagToken();
+    this.tagStart = this.preprocessor.offset - 1;
+  }
+  protected override _createEndTagToken(): void {
+    super._createEndTagToken();
+    this.tagStart = this.preprocessor.offset - 2;
+  }
 }
 
 class WatchingParser extends Parser<TreeMap> {
   readonly watched: Token.TagToken[] = [];
+  readonly places = new Map<unknown, Place>();
+  readonly #tokenizer: WatchingTokenizer;
 
-  constructor(readonly isWatched: (tag: Token.TagToken) => boolean) {
-    super();
+  constructor(
+    readonly isWatched: (tag: Token.TagToken) => boolean,
+    scriptingEnabled: boolean,
+  ) {
+    super({ scriptingEnabled });
+    this.#tokenizer = new WatchingTokenizer(this.options, this);
+    this.tokenizer = this.#tokenizer;
   }
 
   override onStartTag(token: Token.TagToken): void {
-    if (this.isWatched(token)) this.watched.push(token);
+    if (this.isWatched(token)) {
+      this.watched.push(token);
+      const { tagStart, preprocessor } = this.#tokenizer;
+      this.places.set(token.attrs, { start: tagStart, startEnd: preprocessor.offset + 1 });
+    }
     super.onStartTag(token);
+    if (this.openElements.stackTop > maxDepth) throw new NestedTooDeeply();
+  }
+
+  /** An element ends with its own end tag, or before whatever else ended it. */
+  override onItemPop(node: TreeMap['parentNode'], isTop: boolean): void {
+    const place = 'attrs' in node ? this.places.get(node.attrs) : undefined;
+    if (place !== undefined && 'tagName' in node) {
+      const { tagStart, preprocessor } = this.#tokenizer;
+      const token = this.currentToken;
+      const isTag =
+        token?.type === Token.TokenType.START_TAG || token?.type === Token.TokenType.END_TAG;
+      if (isTag && token.attrs === node.attrs) place.end = place.startEnd;
+      else if (token?.type === Token.TokenType.END_TAG && token.tagName === node.tagName) {
+        place.endStart = tagStart;
+        place.end = preprocessor.offset + 1;
+      } else if (isTag) place.end = tagStart;
+      else place.end = undefined;
+      // What is neither is a letter, and no place is known of those.
+      if (place.end === undefined) this.places.delete(node.attrs);
+    }
+    super.onItemPop(node, isTop);
+  }
+
+  /** Where elements end that nothing ended: with the text; and those that have no end, with their tag. */
+  finish(length: number): void {
+    for (const node of this.openElements.items.slice(0, this.openElements.stackTop + 1)) {
+      const place = 'attrs' in node ? this.places.get(node.attrs) : undefined;
+      if (place !== undefined) place.end ??= length;
+    }
+    for (const place of this.places.values()) place.end ??= place.startEnd;
   }
 }
 
 /**
  * Parses a document (HTML standard section 13.2), and tells of start tags whether they became an
- * element. Some are left out wherever they stand in the wrong place, and what is wrong is not the
- * same for every browser: within `select`, newer ones allow more.
+ * element, and where that stands. Some are left out wherever they stand in the wrong place, and what
+ * is wrong is not the same for every browser: within `select`, newer ones allow more.
+ *
+ * @param scriptingEnabled - whether what is in `noscript` is text, as to browsers with scripts
+ * @throws NestedTooDeeply
  */
 export function parseWatching(
   text: string,
-  isWatched: (tag: Token.TagToken) => boolean,
+  isWatched: (tag: Token.TagToken) => boolean = () => false,
+  scriptingEnabled = true,
 ): WatchedDocument {
-  const parser = new WatchingParser(isWatched);
+  const parser = new WatchingParser(isWatched, scriptingEnabled);
   parser.tokenizer.write(text, true);
-  const { document, watched } = parser;
-  // An element has the very list of attributes of its tag. To ask the parser for positions in the
-  // source instead would cost half as much again.
+  parser.finish(text.length);
+  const { document, watched, places } = parser;
+  // An element has the very list of attributes of its tag.
   const nodes = nodesIn(document);
   const made = new Set<unknown>();
   if (watched.length > 0) for (const node of nodes) if ('attrs' in node) made.add(node.attrs);
   const tags = watched.map((tag) => ({ tag, isElement: made.has(tag.attrs) }));
-  return { document, nodes, tags };
+  return { document, nodes, tags, places };
 }

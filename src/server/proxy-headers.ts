@@ -1,0 +1,73 @@
+import type { IncomingMessage, OutgoingHttpHeaders } from 'node:http';
+
+/** Headers of one connection (RFC 9110 section 7.6.1), and those that only ever speak of one. */
+const ofConnection = new Set([
+  'connection',
+  'keep-alive',
+  'proxy-connection',
+  'proxy-authorization',
+  'proxy-authenticate',
+  'te',
+  'trailer',
+  'transfer-encoding',
+  'upgrade',
+  'http2-settings',
+]);
+/** What the header `Connection` may not take away: somebody behind us decides by it. */
+const ofRequest =
+  /^(?:host|cookie|authorization|content-length|forwarded|x-forwarded-.*|x-real-ip)$/;
+
+/** What some servers take for the address that was asked for, in the place of the one that was judged. */
+const otherTargets =
+  /^x-(?:original-ur[li]|rewrite-url|override-url|proxy-url|forwarded-(?:uri|path))$/;
+/** What says who the visitor is, and how the visitor came. */
+const ofVisitor = /^(?:forwarded$|x-forwarded-|x-real-ip$|x-client-ip$|true-client-ip$)/;
+
+/** The names that a `Connection` header says are of this connection alone. */
+const named = (connection: string | undefined) =>
+  new Set((connection ?? '').split(',').map((name) => name.trim().toLowerCase()));
+
+/** The pairs of a raw list of headers that are not of the connection they came by. */
+export function endToEnd(rawHeaders: readonly string[], connection: string | undefined): string[] {
+  const dropped = named(connection);
+  const kept: string[] = [];
+  for (let at = 0; at < rawHeaders.length; at += 2) {
+    const name = rawHeaders[at] ?? '';
+    const key = name.toLowerCase();
+    if (ofConnection.has(key) || (dropped.has(key) && key !== 'content-length')) continue;
+    kept.push(name, rawHeaders[at + 1] ?? '');
+  }
+  return kept;
+}
+
+/**
+ * The headers of a request as they go on: as the guard left them, without those of the connection,
+ * and with who asked and how. What the visitor says of that is dropped, unless it is a proxy that is
+ * trusted.
+ */
+export function forwardedHeaders(
+  request: IncomingMessage,
+  isTrusted: (address: string | undefined) => boolean,
+): OutgoingHttpHeaders {
+  const { headers, socket } = request;
+  const dropped = named(headers.connection);
+  const address = socket.remoteAddress;
+  const believed = isTrusted(address);
+  const kept: OutgoingHttpHeaders = {};
+  for (const name in headers) {
+    // Servers that know headers as variables take both signs for one.
+    const plain = name.replaceAll('_', '-');
+    if (ofConnection.has(plain) || plain === 'expect' || otherTargets.test(plain)) continue;
+    if (ofVisitor.test(plain) && (!believed || plain !== name)) continue;
+    if (!dropped.has(name) || ofRequest.test(name)) kept[name] = headers[name];
+  }
+  const more = (name: string, value: string | undefined) => {
+    const before = kept[name];
+    kept[name] = before === undefined ? value : `${String(before)}, ${value ?? ''}`;
+  };
+  if (address !== undefined) more('x-forwarded-for', address);
+  kept['x-forwarded-proto'] ??= 'encrypted' in socket ? 'https' : 'http';
+  kept['x-forwarded-host'] ??= headers.host;
+  for (const name in kept) if (kept[name] === undefined) Reflect.deleteProperty(kept, name);
+  return kept;
+}

@@ -1,0 +1,4 @@
+declare module 'express4' {
+  import express from 'express';
+  export default express;
+}

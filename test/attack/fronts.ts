@@ -1,0 +1,246 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { writeFile } from 'node:fs/promises';
+import {
+  createServer,
+  type IncomingMessage,
+  type RequestListener,
+  type ServerResponse,
+} from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import * as legacyUrl from 'node:url';
+import connect from 'connect';
+import express from 'express';
+import express4 from 'express4';
+import findMyWay from 'find-my-way';
+import findMyWay8 from 'find-my-way-8';
+import sirv from 'sirv';
+import { guardListener, guardMiddleware } from '../../src/adapters/node.js';
+import { startSite } from '../../src/server/site-server.js';
+import { guardFromFile, type FileGuard } from '../../src/stores/file-guard.js';
+import { temporaryFolder, until, writeFiles } from '../support/sites.js';
+import { canaryOf, type AttackedSite } from './site.js';
+
+/** Something that serves the attacked site behind a guard. */
+export interface Front {
+  readonly port: number;
+  readonly close: () => Promise<void>;
+}
+
+type Start = (site: AttackedSite, folder: string, guard: FileGuard) => Promise<Front>;
+
+async function listening(listener: RequestListener): Promise<Front> {
+  const server = createServer(listener).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  return {
+    port: (server.address() as AddressInfo).port,
+    close: () =>
+      new Promise((resolve) => {
+        server.close(() => {
+          resolve();
+        });
+        server.closeAllConnections();
+      }),
+  };
+}
+
+/** Answers with the file that a path names, by a table; as sloppy about slashes as some programs. */
+function fromTable(site: AttackedSite, pathOf: (url: string) => string): RequestListener {
+  const table = new Map(site.names.map((name) => [`/${name}`, name]));
+  return (request, response) => {
+    let path = '/';
+    try {
+      path = decodeURIComponent(pathOf(request.url ?? '/'));
+    } catch {
+      response.writeHead(400).end('bad');
+      return;
+    }
+    const name = [path, `${path}.html`, `${path.replace(/\/+$/, '')}/index.html`]
+      .map((candidate) => table.get(candidate.replace(/\/{2,}/g, '/')))
+      .find((found) => found !== undefined);
+    if (name === undefined) response.writeHead(404).end('none');
+    else
+      response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(canaryOf(name));
+  };
+}
+
+const whatwgPath = (url: string) => new URL(url, 'http://site.example').pathname;
+// What programs out there still use is what is played here.
+// eslint-disable-next-line @typescript-eslint/no-deprecated
+const legacyPath = (url: string) => legacyUrl.parse(url).pathname ?? '/';
+
+const behindProxy =
+  (upstream: (site: AttackedSite, folder: string) => Promise<Front>): Start =>
+  async (site, folder, guard) => {
+    const behind = await upstream(site, folder);
+    const front = await startSite({
+      guard,
+      source: { to: `http://127.0.0.1:${behind.port}` },
+      host: '127.0.0.1',
+      port: 0,
+      mayMove: false,
+    });
+    return {
+      port: front.port,
+      close: async () => {
+        await front.close();
+        await behind.close();
+      },
+    };
+  };
+
+/** A program that serves a folder; told its port, or saying it by itself. */
+async function program(command: string, args: readonly string[], port: number): Promise<Front> {
+  const child = spawn(command, args, { stdio: 'ignore' });
+  await until(() =>
+    fetch(`http://127.0.0.1:${port}/about.html`).then(
+      ({ ok }) => ok,
+      () => false,
+    ),
+  );
+  return {
+    port,
+    close: () =>
+      new Promise((resolve) => {
+        child.once('exit', () => {
+          resolve();
+        });
+        child.kill();
+      }),
+  };
+}
+
+async function freePort(): Promise<number> {
+  const front = await listening(() => undefined);
+  await front.close();
+  return front.port;
+}
+
+async function nginx(folder: string): Promise<Front> {
+  const port = await freePort();
+  const work = join(folder, '..');
+  const file = join(work, 'nginx.conf');
+  await writeFile(
+    file,
+    `daemon off; pid ${work}/nginx.pid; error_log /dev/null; worker_processes 1; user root;
+events { worker_connections 256; }
+http {
+  access_log off; types { text/html html; } default_type application/octet-stream;
+  client_body_temp_path ${work}/nginx-body; proxy_temp_path ${work}/nginx-proxy;
+  fastcgi_temp_path ${work}/nginx-f; uwsgi_temp_path ${work}/nginx-u; scgi_temp_path ${work}/nginx-s;
+  server { listen 127.0.0.1:${port}; root ${folder}; location / { try_files $uri $uri.html $uri/index.html =404; } }
+}`,
+  );
+  return program('nginx', ['-c', file], port);
+}
+
+async function python(folder: string): Promise<Front> {
+  const port = await freePort();
+  const args = ['-m', 'http.server', String(port), '--bind', '127.0.0.1', '--directory', folder];
+  return program('python3', args, port);
+}
+
+type Router = (request: IncomingMessage, response: ServerResponse) => unknown;
+
+/** The routes of the site in a router of Fastify, at its most lenient. */
+function routed(site: AttackedSite, router: { on: unknown; lookup: unknown }): Router {
+  const on = router.on as (method: string, path: string, handler: Router) => void;
+  const send =
+    (name: string): Router =>
+    (_request, response) =>
+      response.writeHead(200, { 'content-type': 'text/html' }).end(canaryOf(name));
+  for (const name of site.names) {
+    for (const path of new Set([
+      `/${name}`,
+      `/${name.replace(/\.html$/, '').replace(/(^|\/)index$/, '')}`,
+    ])) {
+      on.call(router, 'GET', path, send(name));
+    }
+  }
+  const lookup = router.lookup as Router;
+  return (request, response) => lookup.call(router, request, response);
+}
+
+const lenient = {
+  ignoreTrailingSlash: true,
+  ignoreDuplicateSlashes: true,
+  caseSensitive: false,
+  useSemicolonDelimiter: true,
+  defaultRoute: ((_request: IncomingMessage, response: ServerResponse) =>
+    response.writeHead(404).end('none')) as never,
+};
+
+/** Every program that was put behind the guard, and how. */
+export const fronts: Readonly<Record<string, Start>> = {
+  folder: (_site, folder, guard) =>
+    startSite({ guard, source: { folder }, host: '127.0.0.1', port: 0, mayMove: false }),
+  'proxy before WHATWG URL': behindProxy((site) => listening(fromTable(site, whatwgPath))),
+  'proxy before url.parse': behindProxy((site) => listening(fromTable(site, legacyPath))),
+  'proxy before Python http.server': behindProxy((_site, folder) => python(folder)),
+  'proxy before nginx': behindProxy((_site, folder) => nginx(folder)),
+  'Express 5': (_site, folder, guard) => {
+    const app = express().use(guardMiddleware(guard));
+    return listening(app.use(express.static(folder, { extensions: ['html'] })) as RequestListener);
+  },
+  'Express 4': (_site, folder, guard) => {
+    const app = express4().use(guardMiddleware(guard));
+    return listening(app.use(express4.static(folder, { extensions: ['html'] })) as RequestListener);
+  },
+  Connect: (_site, folder, guard) => {
+    const files = sirv(folder, { dev: true });
+    const app = connect().use(guardMiddleware(guard)).use(files) as RequestListener;
+    // Connect parses addresses by itself before it asks any middleware, and throws at some.
+    return listening((request, response) => {
+      try {
+        app(request, response);
+      } catch {
+        response.writeHead(400).end('bad');
+      }
+    });
+  },
+  'Connect behind the guard': (_site, folder, guard) =>
+    listening(guardListener(guard, connect().use(sirv(folder, { dev: true })))),
+  'plain listener, WHATWG URL': (site, _folder, guard) =>
+    listening(guardListener(guard, fromTable(site, whatwgPath))),
+  'plain listener, url.parse': (site, _folder, guard) =>
+    listening(guardListener(guard, fromTable(site, legacyPath))),
+  'router of Fastify 5': (site, _folder, guard) =>
+    listening(guardListener(guard, routed(site, findMyWay(lenient)))),
+  'router of Fastify 4': (site, _folder, guard) =>
+    listening(guardListener(guard, routed(site, findMyWay8(lenient)))),
+};
+
+/** What a front needs on this machine, where that is a program. */
+const programs: Readonly<Record<string, string>> = {
+  'proxy before Python http.server': 'python3',
+  'proxy before nginx': 'nginx',
+};
+
+/** The program that a front needs and that is not here. */
+export function missingProgram(front: string): string | undefined {
+  const name = programs[front];
+  if (name === undefined) return undefined;
+  return spawnSync('sh', ['-c', `command -v ${name}`]).status === 0 ? undefined : name;
+}
+
+/** Starts a front over files and policy of its own. */
+export async function startFront(name: string, site: AttackedSite): Promise<Front> {
+  const start = fronts[name];
+  if (start === undefined) throw new Error(`there is no front ${name}`);
+  const { folder, remove } = await temporaryFolder();
+  const files = Object.entries(site.files).map(([path, content]) => [`site/${path}`, content]);
+  await writeFiles(folder, {
+    ...(Object.fromEntries(files) as Record<string, string>),
+    'dorlin.yaml': site.text,
+  });
+  const guard = await guardFromFile(join(folder, 'dorlin.yaml'));
+  const front = await start(site, join(folder, 'site'), guard);
+  return {
+    port: front.port,
+    close: async () => {
+      await front.close();
+      await guard.close();
+      await remove();
+    },
+  };
+}

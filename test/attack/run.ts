@@ -1,0 +1,46 @@
+/**
+ * `npm run attack [name…] [--seconds N] [--count N] [--seed N]`: attacks that are made anew by
+ * generators each time, against the guard and everything that it may stand before. Exit 1 where
+ * anything got through.
+ */
+import { parseArgs } from 'node:util';
+import { fronts } from './fronts.js';
+import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
+import { attackFront, attackReaders, type Attacked, type Limits } from './on-targets.js';
+
+const { values, positionals } = parseArgs({
+  allowPositionals: true,
+  options: {
+    seconds: { type: 'string', default: '60' },
+    count: { type: 'string', default: '1000000000' },
+    seed: { type: 'string', default: '1' },
+  },
+});
+
+const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
+  ['readers', attackReaders],
+  ['faults', attackByFaults],
+  ['faults with few handles', attackByHandles],
+  ['bytes', attackByBytes],
+  ...Object.keys(fronts).map((name): [string, (limits: Limits) => Promise<Attacked>] => [
+    name,
+    (limits) => attackFront(name, limits),
+  ]),
+];
+const wanted = attacks.filter(
+  ([name]) =>
+    positionals.length === 0 ||
+    positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
+);
+const share = (Number(values.seconds) * 1000) / wanted.length;
+const seed = Number(values.seed);
+console.log(`seed ${seed}`);
+for (const [, attack] of wanted) {
+  const limits = { most: Number(values.count), until: Date.now() + share, seed };
+  const { name, tried, found, about } = await attack(limits);
+  console.log(
+    `${name}: ${tried.toLocaleString('en')} tried, ${found.length} got through (${about})`,
+  );
+  for (const line of found.slice(0, 10)) console.log(`  GOT THROUGH ${line}`);
+  if (found.length > 0) process.exitCode = 1;
+}
