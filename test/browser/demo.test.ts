@@ -359,7 +359,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
   test('with the keyboard alone', async () => {
     const page = await fresh();
     await page.goto('/press/embargoed/');
-    await page.keyboard.type('inkwell');
+    await page.typeAtOnce('inkwell');
     await page.keyboard.press('Tab');
     const focused = () => page.evaluate(() => document.activeElement?.textContent);
     assert.equal(await focused(), 'Show');

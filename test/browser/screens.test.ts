@@ -174,7 +174,8 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     const page = await browser.newPage();
     await open(page, {}, { state: 'wrong' });
     const field = page.locator('input#password');
-    assert.equal(await field.evaluate((element) => element === document.activeElement), true);
+    // The browser puts it there after it has drawn the page.
+    await page.locator('input#password:focus').waitFor();
     assert.equal(await field.getAttribute('autocomplete'), 'current-password');
     const error = page.getByRole('alert');
     assert.equal(await field.getAttribute('aria-describedby'), await error.getAttribute('id'));

@@ -35,11 +35,21 @@ export async function freshPage(
   context.setDefaultTimeout(15_000);
   const page = await context.newPage();
   return Object.assign(page, {
-    /** Types a password and sends it. */
+    /** Types a password and sends it; done when the answer is there whole. */
     unlock: async (password: string) => {
       await page.locator('input#password').fill(password);
+      const answered = page.waitForEvent('load');
       await page.getByRole('button', { name: 'Open the page' }).click();
+      await answered;
     },
-    heading: () => page.locator('h1').innerText(),
+    /** Types where the page itself has put the focus, which it does only after it is drawn. */
+    typeAtOnce: async (text: string) => {
+      await page.locator('#password:focus').waitFor();
+      await page.keyboard.type(text);
+    },
+    heading: async () => {
+      await page.waitForLoadState();
+      return page.locator('h1').innerText();
+    },
   });
 }
