@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
-import { decide, lockToAsk, shutBy, type Decision, type Reason } from '../core/decide.js';
+import { decideSection, sectionsAt, splitFragment } from '../core/decide-section.js';
+import { decide, lockToAsk, type Decision, type Question, type Reason } from '../core/decide.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { isAddressRange } from '../core/bypass/address.js';
@@ -58,7 +59,7 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
       mend: 'Name one, such as `dorlin explain /members/`; or several with `--matrix`.',
     });
   }
-  const target = url.replace(/#.*$/s, '') || '/';
+  const { target } = splitFragment(url);
   const tries = options.passwordStdin === true ? await tryPassword(policy, now) : undefined;
   const because: Reason[] = [];
   const passes = tries?.passes ?? [];
@@ -163,7 +164,7 @@ function explainMatrix(
   now: number,
   asJson: boolean,
 ): void {
-  const targets = urls.map((url) => url.replace(/#.*$/s, '') || '/');
+  const targets = urls.map((url) => splitFragment(url).target);
   const { kinds, rows } = matrixOf(
     policy,
     targets.length > 0 ? targets : namedTargets(policy),
@@ -208,18 +209,20 @@ function sectionOf(
   policy: Policy,
   url: string,
   decision: Decision,
-  question: Parameters<typeof shutBy>[1],
+  question: Omit<Question, 'target'>,
   because: Reason[],
 ): { id: string; locks: string[]; isOpen: boolean } | undefined {
-  const [target = '', id] = url.split('#', 2);
-  const read = policy.read(target);
-  const locks = (read.ok ? read.readings : []).flatMap(
-    (reading) => policy.sections.get(reading)?.get(id ?? '') ?? [],
-  );
-  if (id === undefined || locks.length === 0) return undefined;
+  const { target, id } = splitFragment(url);
+  const locks = id === undefined ? undefined : sectionsAt(policy, target).get(id);
+  if (id === undefined || locks === undefined) return undefined;
+  const section = decideSection(locks, question, because);
+  const shutting = section.kind === 'shut' ? section.locks : locks.flat();
   const isPageOpen = decision.kind === 'open' || decision.kind === 'let-in';
-  const isOpen = shutBy(locks, question, because) === undefined;
-  return { id, locks: locks.map(({ name }) => name), isOpen: isPageOpen && isOpen };
+  return {
+    id,
+    locks: [...new Set(shutting.map(({ name }) => name))],
+    isOpen: isPageOpen && section.kind !== 'shut',
+  };
 }
 
 /** The visitor that the options describe. */

@@ -1,4 +1,5 @@
 import { stat } from 'node:fs/promises';
+import { countsAt } from '../core/policy/lock-state.js';
 import { join } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 import { entryToken } from '../core/passes/entry-link.js';
@@ -101,7 +102,7 @@ async function linksOf(
   const deadLinks: { lock: string; target: string }[] = [];
   if (chain === undefined) return { links, deadLinks };
   for (const lock of policy.locks.values()) {
-    if (!lock.enabled || !isWithin(lock.window, now)) continue;
+    if (!countsAt(lock, now)) continue;
     for (const link of lock.links) {
       const token = await entryToken(lock, link, policy, chain);
       const target = `${policy.site.prefix}/enter?link=${token}`;

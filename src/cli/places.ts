@@ -1,4 +1,5 @@
 import type { Command } from 'commander';
+import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide } from '../core/decide.js';
 import type { Policy } from '../core/policy/compile.js';
 import { targetOf } from '../server/site-files.js';
@@ -74,7 +75,8 @@ async function places(options: PlacesOptions): Promise<void> {
 
 function listPlace(policy: Policy, path: string): ListedPlace {
   const target = targetOf(path);
-  const decision = decide(policy, { target, passes: [], now: Date.now() / 1000 });
+  const now = Date.now() / 1000;
+  const decision = decide(policy, { target, passes: [], now });
   const locks = decision.kind === 'shut' ? decision.locks : [];
   const read = policy.read(target);
   const because = (read.ok ? read.readings : [])
@@ -86,16 +88,16 @@ function listPlace(policy: Policy, path: string): ListedPlace {
     kind: kindOf(policy, path),
     locks: locks.map(({ name }) => name),
     because: [...new Set(because)],
-    sections: sectionsOf(policy, read.ok ? read.readings : []),
+    sections: sectionsOf(policy, target, now),
   };
 }
 
-function sectionsOf(policy: Policy, readings: readonly string[]): ListedPlace['sections'] {
-  return readings.flatMap((reading) =>
-    [...(policy.sections.get(reading) ?? [])].flatMap(([id, locks]) =>
-      locks.map(({ name }) => ({ id, lock: name })),
-    ),
-  );
+/** The sections of a page that strangers do not get, and what shuts them. */
+function sectionsOf(policy: Policy, target: string, now: number): ListedPlace['sections'] {
+  return [...sectionsAt(policy, target)].flatMap(([id, groups]) => {
+    const decision = decideSection(groups, { passes: [], now });
+    return decision.kind === 'shut' ? decision.locks.map(({ name }) => ({ id, lock: name })) : [];
+  });
 }
 
 function kindOf(policy: Policy, path: string): ListedPlace['kind'] {

@@ -2,8 +2,8 @@ import { stranger, unmetConditions, type BypassCondition, type Visitor } from '.
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
 import type { Refusal } from './places/request-target.js';
-import { isWithin } from './windows/window.js';
 import type { Lock, Policy } from './policy/compile.js';
+import { countsAt } from './policy/lock-state.js';
 
 /** What is asked: may this visitor have this address now? */
 export interface Question {
@@ -81,7 +81,7 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
   }
   const { now } = question;
   // Most policies have no windows, and need not be asked about them at every address.
-  const counts = policy.hasWindows ? (lock: Lock) => isWithin(lock.window, now) : undefined;
+  const counts = policy.hasWindows ? (lock: Lock) => countsAt(lock, now) : undefined;
   let letIn: Lock[] | undefined;
   let shut: readonly Lock[] | undefined;
   let bypass: string | undefined;
@@ -90,22 +90,12 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
     if (because !== undefined) explainReading(policy, reading, nearest, question.now, because);
     if (nearest.length === 0) continue;
     letIn ??= [];
-    const opened: Lock[] = [];
-    // What any of the nearest locks still requires, should no other of them be open.
-    let missing: readonly Lock[] | undefined;
-    for (const lock of nearest) {
-      const opening = openingOf(lock, question, because);
-      if (opening === undefined) continue;
-      const required = missingLock(lock, question, because);
-      if (required !== undefined) {
-        missing ??= [required];
-        continue;
-      }
-      opened.push(lock);
-      if (opening.bypass !== undefined) bypass ??= opening.bypass;
+    const opening = openingAmong(nearest, question, because);
+    if (!opening.isOpen) shut ??= opening.locks;
+    else {
+      letIn.push(...opening.locks);
+      bypass ??= opening.bypass;
     }
-    if (opened.length > 0) letIn.push(...opened);
-    else shut ??= missing ?? nearest;
   }
   if (shut !== undefined) return { kind: 'shut', locks: shut };
   return letIn === undefined ? open : { kind: 'let-in', locks: letIn, bypass };
@@ -118,30 +108,41 @@ export function lockToAsk(locks: readonly Lock[]): Lock {
   return lock;
 }
 
-/**
- * Of locks any of which would do for a section, the one to ask for; undefined where the section is
- * open to the visitor, or where none of them counts now.
- */
-export function shutBy(
+/** Of locks any of which would do: those that are open, or those any of which would open it. */
+export type OpeningAmong =
+  | { readonly isOpen: true; readonly locks: readonly Lock[]; readonly bypass?: string | undefined }
+  | { readonly isOpen: false; readonly locks: readonly Lock[] };
+
+/** Whether one of several locks that count is open to a visitor, with all that it requires. */
+export function openingAmong(
   locks: readonly Lock[],
   question: Omit<Question, 'target'>,
   because?: Reason[],
-): Lock | undefined {
-  const counting = locks.filter((lock) => lock.enabled && isWithin(lock.window, question.now));
-  let missing: Lock | undefined;
-  for (const lock of counting) {
-    if (openingOf(lock, question, because) === undefined) continue;
+): OpeningAmong {
+  const opened: Lock[] = [];
+  let isByPass = false;
+  let bypass: string | undefined;
+  // What any of the locks still requires, should no other of them be open.
+  let missing: readonly Lock[] | undefined;
+  for (const lock of locks) {
+    const opening = openingOf(lock, question, because);
+    if (opening === undefined) continue;
     const required = missingLock(lock, question, because);
-    if (required === undefined) return undefined;
-    missing ??= required;
+    if (required !== undefined) {
+      missing ??= [required];
+      continue;
+    }
+    opened.push(lock);
+    if (opening.bypass === undefined) isByPass = true;
+    else bypass ??= opening.bypass;
   }
-  return missing ?? (counting.length === 0 ? undefined : lockToAsk(counting));
+  if (opened.length === 0) return { isOpen: false, locks: missing ?? locks };
+  return { isOpen: true, locks: opened, bypass: isByPass ? undefined : bypass };
 }
 
 /** Whether a lock that counts is open to a visitor, with all that it requires. */
 export function isOpenTo(lock: Lock, question: Omit<Question, 'target'>): boolean {
-  const counts = lock.enabled && isWithin(lock.window, question.now);
-  return counts && shutBy([lock], question) === undefined;
+  return countsAt(lock, question.now) && openingAmong([lock], question).isOpen;
 }
 
 /** The first lock that this one requires and that is not open to the visitor. */
@@ -151,24 +152,23 @@ function missingLock(
   because: Reason[] | undefined,
 ): Lock | undefined {
   return lock.requires.find((required) => {
-    if (!required.enabled || !isWithin(required.window, question.now)) return false;
+    if (!countsAt(required, question.now)) return false;
     because?.push({ code: 'requires', lock: lock.name, required: required.name });
     return openingOf(required, question, because) === undefined;
   });
 }
 
 /** How a lock is open to a visitor: by a pass, or by a bypass. */
-export interface Opening {
+interface Opening {
   readonly bypass?: string | undefined;
 }
 
 const byPass: Opening = {};
 
 /**
- * Whether and how a lock is open to a visitor, leaving aside what it requires; `decide` asks it,
- * and so does the list of open locks. With `because`, nothing is cut short.
+ * Whether and how a lock is open to a visitor, leaving aside what it requires. With `because`, nothing is cut short.
  */
-export function openingOf(
+function openingOf(
   lock: Lock,
   question: Omit<Question, 'target'>,
   because?: Reason[],
@@ -205,7 +205,7 @@ function explainReading(
   for (const { lock, says, place } of policy.index.statements(reading)) {
     const said = { lock: lock.name, place: place.text };
     if (says === 'except') because.push({ code: 'left-out', ...said });
-    else if (!isWithin(lock.window, now)) because.push({ code: 'out-of-time', ...said });
+    else if (!countsAt(lock, now)) because.push({ code: 'out-of-time', ...said });
     else because.push({ code: 'covered', ...said, nearest: nearest.includes(lock) });
   }
   if (nearest.length === 0) because.push({ code: 'no-lock', reading });

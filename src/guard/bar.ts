@@ -1,16 +1,6 @@
-import type { Lock } from '../core/policy/compile.js';
-import { isWithin } from '../core/windows/window.js';
 import type { GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
-import type { Facts } from './facts.js';
-import {
-  bypassOf,
-  hasRibbon,
-  isNavigation,
-  ribbonHtml,
-  withRibbon,
-  type Ribbon,
-} from './ribbon.js';
+import { hasRibbon, isNavigation, ribbonHtml, withRibbon, type Ribbon } from './ribbon.js';
 import { privately } from './answers.js';
 import { headerOf, type FilteredPage, type ServedPage } from './visit.js';
 
@@ -62,15 +52,8 @@ export function pageWithBar(
   return { kind: 'changed', headers, body: withRibbon(page, ribbonHtml(context, ribbon)) };
 }
 
-/** Says of a section that is open whether the public does not see it. */
-export function noteBypass(
-  context: GuardContext,
-  bar: Bar,
-  locks: readonly Lock[],
-  facts: Facts,
-): void {
+/** Says by which bypass a section is open, if the public does not see it. */
+export function noteBypass(context: GuardContext, bar: Bar, bypass: string | undefined): void {
   if (!bar.mayBeAdded) return;
-  const counting = locks.filter((lock) => lock.enabled && isWithin(lock.window, facts.now));
-  const bypass = bypassOf(counting, facts);
   if (bypass !== undefined && hasRibbon(context, bypass)) bar.bypass ??= bypass;
 }

@@ -1,4 +1,5 @@
 import { linkOfToken } from '../core/passes/entry-link.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { readKnownBrowser } from '../core/passes/known-browser.js';
 import { passStanding } from '../core/passes/pass.js';
 import type { Lock } from '../core/policy/compile.js';
@@ -27,7 +28,7 @@ export async function answerEnter(context: GuardContext): Promise<Answer> {
   const { lock, link } = found;
   const to = link.to ?? landingOf(lock, undefined);
   // What is not locked needs no pass, and uses up nothing.
-  if (!lock.enabled || !isWithin(lock.window, now)) return withoutToken(seeOther(to, []));
+  if (!countsAt(lock, now)) return withoutToken(seeOther(to, []));
   if (link.uses !== undefined) {
     if (await isInBy(context, lock, link)) return withoutToken(seeOther(to, []));
     if (!isPost) return noticeAnswer(context, 'enter', 200, { lock, link: token });

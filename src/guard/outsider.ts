@@ -1,4 +1,5 @@
 import type { Lock } from '../core/policy/compile.js';
+import { asksByScreen } from '../core/policy/lock-state.js';
 import { redirectAnswer } from './answers.js';
 import { challengeOf, lockToChallenge } from './basic.js';
 import { lockToAsk } from '../core/decide.js';
@@ -24,7 +25,7 @@ export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): A
     );
   }
   const lock = lockToAsk(locks);
-  const isAsked = lock.passwords.length > 0 && lock.outsiders === 'screen';
+  const isAsked = asksByScreen(lock);
   tell(context, { type: isAsked ? 'asked' : 'closed', lock: lock.name, path: shownPath(target) });
   if (typeof lock.outsiders !== 'string') return redirectAnswer(lock.outsiders.redirect);
   if (lock.outsiders === 'not-found') return 'hide';

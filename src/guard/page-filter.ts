@@ -5,7 +5,8 @@ import { barFor, lessFor, pageWithBar } from './bar.js';
 import { tell, type GuardContext } from './context.js';
 import type { Facts } from './facts.js';
 import type { Ribbon } from './ribbon.js';
-import { filterPage, keyOf, repeatedPage, sectionsAt, type Sections } from './sections.js';
+import { sectionsAt, type Sections } from '../core/decide-section.js';
+import { filterPage, keyOf, repeatedPage } from './sections.js';
 import type { FilteredPage, PageFilter, ServedPage } from './visit.js';
 
 /** What is known of an answer before the application gives it. */

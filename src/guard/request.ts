@@ -1,4 +1,5 @@
 import { decide } from '../core/decide.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { visitorKey, type Budget } from '../core/guessing/budget.js';
 import { entryToken } from '../core/passes/entry-link.js';
 import type { Lock } from '../core/policy/compile.js';
@@ -34,7 +35,7 @@ export async function answerRequest(context: GuardContext): Promise<Answer> {
   const request = lock?.request;
   // Where no screen is shown, there was nothing to ask on.
   const hasScreen = lock?.outsiders === 'screen' || lock?.outsiders === 'closed';
-  const isOn = hasScreen && lock.enabled && isWithin(lock.window, now);
+  const isOn = hasScreen && countsAt(lock, now);
   // Of a lock that nobody is to learn of, the place is no more told than of one that is not there.
   const isTold = lock !== undefined && (hasScreen || typeof lock.outsiders !== 'string');
   const to = placeOf(context, isTold ? lock : undefined, safeTarget(fields.get('to')));

@@ -1,9 +1,9 @@
 import { ribbonName } from './assets.js';
-import { lockToAsk, openingOf } from '../core/decide.js';
+import { asksByScreen } from '../core/policy/lock-state.js';
+import { lockToAsk } from '../core/decide.js';
 import type { Lock } from '../core/policy/compile.js';
 import { renderRibbon, type PublicSees, type RibbonView } from '../core/screen/ribbon.js';
 import type { GuardContext } from './context.js';
-import type { Facts } from './facts.js';
 import { languageFor } from './language.js';
 import { headerOf, type Visit } from './visit.js';
 
@@ -24,23 +24,17 @@ export function isNavigation(visit: Visit): boolean {
 
 /** What the public meets at what these locks shut. */
 export function publicSees(locks: readonly Lock[]): PublicSees {
-  const { outsiders, passwords } = lockToAsk(locks);
+  const lock = lockToAsk(locks);
+  const { outsiders } = lock;
   if (typeof outsiders !== 'string') return 'elsewhere';
   if (outsiders === 'not-found') return 'nothing';
-  return outsiders === 'screen' && passwords.length > 0 ? 'screen' : 'closed';
+  return asksByScreen(lock) ? 'screen' : 'closed';
 }
 
 /** Whether the policy wants the bar for those let in by a bypass. */
 export function hasRibbon({ standing }: GuardContext, bypass: string): boolean {
   const { site, bypasses } = standing.policy;
   return site.ribbon && bypasses.get(bypass)?.ribbon === true;
-}
-
-/** The bypass by which a section is open that the public does not see. */
-export function bypassOf(locks: readonly Lock[], facts: Facts): string | undefined {
-  const openings = locks.map((lock) => openingOf(lock, facts));
-  const opened = openings.filter((opening) => opening !== undefined);
-  return opened.some(({ bypass }) => bypass === undefined) ? undefined : opened[0]?.bypass;
 }
 
 /** The bar as HTML. */

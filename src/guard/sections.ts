@@ -1,5 +1,12 @@
-import { shutBy } from '../core/decide.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import { lockToAsk } from '../core/decide.js';
+import {
+  decideSection,
+  markedLocks,
+  type SectionLocks,
+  type Sections,
+} from '../core/decide-section.js';
+import type { Lock } from '../core/policy/compile.js';
+import { asksByScreen } from '../core/policy/lock-state.js';
 import { bytesOf } from '../core/letters.js';
 import { pageLetters, type PageLetters } from '../core/sections/charset.js';
 import { cutPage, readPage, withTarget, type CutPage, type Cuts } from '../core/sections/cut.js';
@@ -24,27 +31,11 @@ import {
   type VerdictHeaders,
 } from './visit.js';
 
-/** By id: for each reading of the address the locks of which any would do; all readings must be open. */
-export type Sections = ReadonlyMap<string, readonly (readonly Lock[])[]>;
-
 /** What is known of an address is known of it at one host: what it leads to may be another at the next. */
 const addressOf = ({ visit, target }: GuardContext) => `${headerOf(visit, 'host') ?? ''} ${target}`;
 export const keyOf = (context: GuardContext, etag: string) => `${addressOf(context)}\n${etag}`;
 
 const noBody = new Uint8Array();
-
-/** The sections that the policy names of an address, by every reading of it. */
-export function sectionsAt(policy: Policy, target: string): Sections {
-  const found = new Map<string, (readonly Lock[])[]>();
-  if (policy.sections.size === 0) return found;
-  const canonical = policy.read(target);
-  for (const reading of canonical.ok ? canonical.readings : []) {
-    for (const [id, locks] of policy.sections.get(reading) ?? []) {
-      found.set(id, [...(found.get(id) ?? []), locks]);
-    }
-  }
-  return found;
-}
 
 const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
 
@@ -130,15 +121,14 @@ function unread(
   sections: Sections,
   marks: readonly string[],
 ): FilteredPage {
-  const { locks } = context.standing.policy;
-  const named = marks.map((name) => locks.get(name));
-  if (sections.size + named.length === 0 || named.includes(undefined)) return unreadable;
-  for (const group of [
-    ...[...sections.values()].flat(),
-    ...named.map((lock) => (lock ? [lock] : [])),
-  ]) {
-    const lock = shutBy(group, facts);
-    if (lock !== undefined) return shutAnswer(context, lock);
+  const { policy } = context.standing;
+  const named = marks.map((name) => markedLocks(policy, name));
+  if (sections.size + named.length === 0) return unreadable;
+  for (const locks of [...sections.values(), ...named]) {
+    // A name that no lock has lets nobody in.
+    if (locks === undefined) return unreadable;
+    const decision = decideSection(locks, facts);
+    if (decision.kind === 'shut') return shutAnswer(context, lockToAsk(decision.locks));
   }
   return { kind: 'as-it-is', headers: privately };
 }
@@ -223,22 +213,27 @@ function cutsFor(
   const { policy } = context.standing;
   const ids = new Map<string, Replacement>();
   const marks = new Map<string, Replacement>();
-  for (const [id, groups] of sections) {
-    const lock = groups.map((group) => shutBy(group, facts)).find((one) => one !== undefined);
-    if (lock === undefined) {
-      for (const group of groups) noteBypass(context, bar, group, facts);
-    } else if (read.ids.has(id)) ids.set(id, replacementFor(lock));
+  /** The lock that shuts it, if one does. */
+  const shutting = (locks: SectionLocks) => {
+    const decision = decideSection(locks, facts);
+    if (decision.kind === 'shut') return lockToAsk(decision.locks);
+    if (decision.kind === 'let-in') noteBypass(context, bar, decision.bypass);
+    return undefined;
+  };
+  for (const [id, locks] of sections) {
+    const lock = shutting(locks);
+    if (lock === undefined) continue;
+    if (read.ids.has(id)) ids.set(id, replacementFor(lock));
     else if (isSuccess) return { missing: lock, id };
   }
   for (const name of read.marks) {
-    const lock = policy.locks.get(name);
+    const locks = markedLocks(policy, name);
     // A name that no lock has is a slip of the pen, and lets nobody in.
-    if (lock === undefined)
+    if (locks === undefined)
       marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
     else {
-      const shut = shutBy([lock], facts);
-      if (shut !== undefined) marks.set(name, replacementFor(shut));
-      else noteBypass(context, bar, [lock], facts);
+      const lock = shutting(locks);
+      if (lock !== undefined) marks.set(name, replacementFor(lock));
     }
   }
   return { ids, marks };
@@ -349,8 +344,8 @@ function knownPage(
 
 const pageKey = (text: string, sections: Sections) => `${[...sections.keys()].join(' ')}\n${text}`;
 
-function replacementFor({ name, outsiders, passwords, screen }: Lock): Replacement {
+function replacementFor(lock: Lock): Replacement {
+  const { name, outsiders, screen } = lock;
   if (outsiders === 'not-found') return { lock: name, kind: 'hidden' };
-  const asks = outsiders === 'screen' && passwords.length > 0;
-  return { lock: name, kind: asks ? 'ask' : 'closed', screen };
+  return { lock: name, kind: asksByScreen(lock) ? 'ask' : 'closed', screen };
 }

@@ -1,4 +1,5 @@
 import { decide, lockToAsk } from '../core/decide.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 import { DorlinError } from '../core/errors.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
@@ -137,9 +138,6 @@ function locksToTry(
   const deciding = decision?.kind === 'shut' ? decision.locks : [];
   const locks = named === undefined || deciding.includes(named) ? deciding : [named];
   return locks.filter(
-    (lock) =>
-      lock.enabled &&
-      isWithin(lock.window, now) &&
-      !(isHidden(lock) && lock.passwords.length === 0),
+    (lock) => countsAt(lock, now) && !(isHidden(lock) && lock.passwords.length === 0),
   );
 }

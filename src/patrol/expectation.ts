@@ -1,8 +1,10 @@
 import { firstAddress } from '../core/bypass/address.js';
 import { stranger, unmetConditions, type Visitor } from '../core/bypass/bypass.js';
+import { decideSection, markedLocks, sectionsAt } from '../core/decide-section.js';
 import { decide, lockToAsk } from '../core/decide.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import type { Lock, Policy } from '../core/policy/compile.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 
 /** A place in the report: what of the site belongs together, and by which lock. */
@@ -30,8 +32,10 @@ export interface Expectation {
   isOpen(target: string, who: Who): boolean | undefined;
   /** The place and lock that shut an address to strangers; undefined where it is open to them. */
   placeOf(target: string): PlaceOfLock | undefined;
-  /** The locks of sections of a page that count, with what says which elements are meant. */
+  /** The locks that count of sections which strangers are not to see, with what says which elements are meant. */
   sectionsOf(target: string): readonly { readonly lock: Lock; readonly id: string; readonly place: string }[]; // prettier-ignore
+  /** Whether somebody should get a section of a page that is open to them. */
+  isSectionOpen(target: string, of: PlaceOfLock, who: Who): boolean | undefined;
   /** Whether an `except` says outright that an address is meant to be open. */
   isLeftOut(target: string): boolean;
   /** Somebody who has opened these locks, with what they require. */
@@ -39,7 +43,6 @@ export interface Expectation {
 }
 
 export function expectationOf(policy: Policy, now: number): Expectation {
-  const counts = (lock: Lock) => lock.enabled && isWithin(lock.window, now);
   const readings = (target: string) => {
     const read = policy.read(target);
     return read.ok ? read.readings : [];
@@ -65,15 +68,21 @@ export function expectationOf(policy: Policy, now: number): Expectation {
       return { place: target, lock: lock.name };
     },
     sectionsOf(target) {
-      return readings(target).flatMap((reading) =>
-        [...(policy.sections.get(reading) ?? [])].flatMap(([id, locks]) =>
-          locks.filter(counts).map((lock) => ({
-            lock,
-            id,
-            place: lock.covers.find((one) => one.kind === 'section' && one.id === id && one.path === reading)?.text ?? `${target}#${id}`, // prettier-ignore
-          })),
-        ),
-      );
+      return [...sectionsAt(policy, target)].flatMap(([id, locks]) => {
+        if (decideSection(locks, { ...nobody, now }).kind !== 'shut') return [];
+        const counting = new Set(locks.flat().filter((lock) => countsAt(lock, now)));
+        return [...counting].map((lock) => ({
+          lock,
+          id,
+          place: lock.covers.find((one) => one.kind === 'section' && one.id === id && readings(target).includes(one.path))?.text ?? `${target}#${id}`, // prettier-ignore
+        }));
+      });
+    },
+    isSectionOpen(target, { place, lock }, { passes, visitor }) {
+      const named = this.sectionsOf(target).find((one) => one.place === place);
+      const locks = named ? sectionsAt(policy, target).get(named.id) : markedLocks(policy, lock);
+      if (locks === undefined) return undefined;
+      return decideSection(locks, { passes, visit, visitor, now }).kind !== 'shut';
     },
     isLeftOut(target) {
       return readings(target).some((reading) =>

@@ -1,4 +1,5 @@
 import type { Lock } from '../core/policy/compile.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 import { basicHeader, enter, formAt, hasPassword, type Keys } from './guests.js';
 import { makeJar } from './jar.js';
@@ -13,7 +14,7 @@ export async function findGuests(tour: Tour, keys: Keys): Promise<void> {
     return;
   }
   for (const lock of expectation.policy.locks.values()) {
-    if (!lock.enabled || !isWithin(lock.window, tour.now)) continue;
+    if (!countsAt(lock, tour.now)) continue;
     const why = whyNoGuest(tour, lock.name, keys);
     if (why !== undefined || !hasPassword(lock, tour.now)) {
       tour.notPlayed.push({ role: 'guest', lock: lock.name, why: why ?? 'nothing opens it' });

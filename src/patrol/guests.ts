@@ -1,4 +1,5 @@
 import type { Lock } from '../core/policy/compile.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 import type { Asker } from './asker.js';
 import type { Who } from './expectation.js';
@@ -135,6 +136,4 @@ async function followed(asker: Asker, site: SiteAddresses, door: string, jar: Ja
 
 /** The locks of a policy that a guest can open by a password now. */
 export const hasPassword = (lock: Lock, now: number) =>
-  lock.enabled &&
-  isWithin(lock.window, now) &&
-  lock.passwords.some(({ window }) => isWithin(window, now));
+  countsAt(lock, now) && lock.passwords.some(({ window }) => isWithin(window, now));

@@ -1,4 +1,5 @@
 import { isWithin } from '../core/windows/window.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import type { Policy } from '../core/policy/compile.js';
 import { DorlinError } from '../core/errors.js';
 import { makeAsker } from './asker.js';
@@ -209,8 +210,7 @@ function noteLocks(tour: Tour, { keys, from }: PatrolOptions): void {
   const policy = tour.expectation?.policy;
   for (const lock of policy?.locks.values() ?? []) {
     const of: PlaceOfLock = { place: lock.covers[0]?.text ?? '', lock: lock.name };
-    const counts = lock.enabled && isWithin(lock.window, tour.now);
-    if (!counts) {
+    if (!countsAt(lock, tour.now)) {
       const how = lock.enabled ? 'its time is not now' : 'it is switched off';
       tour.findings.add('lock-does-not-count', of, { where: of.place, how });
       continue;

@@ -48,8 +48,7 @@ const hasNoGuest = (tour: Tour, of: PlaceOfLock) =>
 /** Whether somebody should get a sample: the page, or the section of it. */
 export function expects(tour: Tour, sample: Sample, who: Who | undefined): boolean | undefined {
   if (!sample.isSection) return shouldGet(tour, sample.target, who);
-  const lock = tour.expectation?.policy.locks.get(sample.lock);
-  if (lock === undefined || who === undefined) return undefined;
+  if (tour.expectation === undefined || who === undefined) return undefined;
   const isPageOpen = shouldGet(tour, sample.target, who) === true;
-  return isPageOpen && [lock, ...lock.requires].every(({ name }) => who.passes.some(({ l }) => l === name)); // prettier-ignore
+  return isPageOpen && tour.expectation.isSectionOpen(sample.target, sample, who);
 }

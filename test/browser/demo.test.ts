@@ -52,7 +52,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     const alert = page.getByRole('alert');
     assert.match(await alert.innerText(), /That is not the password/);
     assert.equal(
-      await page.locator('#password').evaluate((field) => field === document.activeElement),
+      await page.locator('#password:focus').count(),
       true,
     );
     await page.unlock(password('k3v9'));

@@ -1,5 +1,6 @@
 import { mayBeListing, readListing } from '../crawlers/listing.js';
 import type { Policy } from '../policy/compile.js';
+import { sectionsAt } from '../decide-section.js';
 import { standingOf } from '../policy/review.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
 import type { Finding } from './table.js';
@@ -200,9 +201,7 @@ function andMore(all: readonly string[], one: string, many = `${one}s`): string 
 
 function sections(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
   return pages.flatMap(({ path, target, facts }) => {
-    const read = policy.read(target);
-    const ids = (read.ok ? read.readings : []).flatMap((one) => [...(policy.sections.get(one)?.keys() ?? [])]); // prettier-ignore
-    return ids
+    return [...sectionsAt(policy, target).keys()]
       .filter((id) => !facts.ids.has(id))
       .map((id) => ({ code: 'section-missing' as const, about: path, text: `${path} has no element with the id ${id}.` })); // prettier-ignore
   });

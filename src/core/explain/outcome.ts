@@ -1,4 +1,5 @@
 import { lockToAsk, type Decision } from '../decide.js';
+import { asksByScreen } from '../policy/lock-state.js';
 import type { Lock } from '../policy/compile.js';
 
 /** What a decision comes to for whoever asks. */
@@ -23,9 +24,10 @@ export function outcomeOf(decision: Decision): Outcome {
 }
 
 /** What an outsider gets at a lock. */
-export function outsiderOutcome({ outsiders, passwords, basic }: Lock): Outcome {
+export function outsiderOutcome(lock: Lock): Outcome {
+  const { outsiders, basic } = lock;
   if (basic === 'always') return 'prompted';
   if (typeof outsiders !== 'string') return 'sent-away';
   if (outsiders === 'not-found') return 'hidden';
-  return outsiders === 'screen' && passwords.length > 0 ? 'asked' : 'closed';
+  return asksByScreen(lock) ? 'asked' : 'closed';
 }

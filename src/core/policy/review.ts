@@ -1,4 +1,5 @@
-import { decide, shutBy, type Question } from '../decide.js';
+import { decideSection, sectionsAt, splitFragment } from '../decide-section.js';
+import { decide, type Question } from '../decide.js';
 import type { Policy } from './compile.js';
 
 /** How an address stands for a stranger: open, or under these locks. */
@@ -53,11 +54,12 @@ export function standingTo(
   address: string,
   question: Omit<Question, 'target'>,
 ): Standing {
-  const [target = '', id] = address.split('#', 2);
-  const decision = decide(policy, { target, ...question });
-  if (decision.kind === 'open' || decision.kind === 'let-in') {
-    return id === undefined ? { open: true } : standingOfSection(policy, target, id, question);
-  }
+  const { target, id } = splitFragment(address);
+  const page = decide(policy, { target, ...question });
+  const isPageOpen = page.kind === 'open' || page.kind === 'let-in';
+  const section = id === undefined ? undefined : sectionsAt(policy, target).get(id);
+  const decision = isPageOpen && section ? decideSection(section, question) : page;
+  if (decision.kind === 'open' || decision.kind === 'let-in') return { open: true };
   const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
   return { open: false, locks };
 }
@@ -172,26 +174,4 @@ function waysOf({ locks }: Policy): Map<string, Way> {
     }
   }
   return ways;
-}
-
-function standingOfSection(
-  policy: Policy,
-  target: string,
-  id: string,
-  question: Omit<Question, 'target'>,
-): Standing {
-  const read = policy.read(target);
-  const locks = (read.ok ? read.readings : []).flatMap(
-    (reading) => policy.sections.get(reading)?.get(decoded(id)) ?? [],
-  );
-  const lock = shutBy(locks, question);
-  return lock === undefined ? { open: true } : { open: false, locks: [lock.name] };
-}
-
-function decoded(id: string): string {
-  try {
-    return decodeURIComponent(id);
-  } catch {
-    return id;
-  }
 }
