@@ -1,9 +1,18 @@
 import type { JournalEntry } from '../core/journal/entry.js';
+import { shutWords, type ShutReason } from '../core/sections/uncut-words.js';
 import { paint } from './output.js';
 
 /** What happened, in words: what it was, and the rest. */
 export function entryWords(entry: Omit<JournalEntry, 'at'>): [string, ...string[]] {
-  const { lock = '', label = '', path = '', section = '', refusal = '', count = 0 } = entry;
+  const {
+    lock = '',
+    label = '',
+    path = '',
+    section = '',
+    refusal = '',
+    count = 0,
+    why = '',
+  } = entry;
   switch (entry.type) {
     case 'asked':
       return ['asked', `at ${printable(path)} (${lock})`];
@@ -21,6 +30,10 @@ export function entryWords(entry: Omit<JournalEntry, 'at'>): [string, ...string[
       return [paint.green('entered'), lock, `by the link for ${label}`];
     case 'section-missing':
       return [paint.red(`a page has no section #${section}, so all of it is shut`), lock];
+    case 'page-uncut': {
+      const because = Object.hasOwn(shutWords, why) ? shutWords[why as ShutReason] : printable(why);
+      return [paint.red(`the page ${printable(path)} is shut, as ${because}`), lock];
+    }
     case 'dead-link':
       return [paint.yellow('an entry link that opens nothing')];
     case 'requested':

@@ -1,3 +1,5 @@
+import type { ShutReason } from '../core/sections/uncut-words.js';
+
 /** Something that happened at a lock. Never holds a password, a token or a query. */
 export type GuardEvent = {
   /** The visitor's address, its last part masked. */
@@ -21,6 +23,13 @@ export type GuardEvent = {
     }
   /** A page does not have the section that the policy locks in it; the whole page is shut. */
   | { readonly type: 'section-missing'; readonly lock: string; readonly id: string }
+  /** A page that has sections is shut as a whole, as nothing can be cut out of it for certain. */
+  | {
+      readonly type: 'page-uncut';
+      readonly lock: string;
+      readonly path: string;
+      readonly why: ShutReason;
+    }
   /** A visitor left an address, and was sent a letter or could not be. */
   | { readonly type: 'requested'; readonly lock: string }
   | { readonly type: 'request-failed'; readonly lock: string; readonly message: string }

@@ -9,7 +9,15 @@ import type { Lock } from '../core/policy/compile.js';
 import { asksByScreen } from '../core/policy/lock-state.js';
 import { bytesOf } from '../core/letters.js';
 import { pageLetters, type PageLetters } from '../core/sections/charset.js';
-import { cutPage, readPage, withTarget, type CutPage, type Cuts } from '../core/sections/cut.js';
+import {
+  cutPage,
+  readPage,
+  withTarget,
+  type CutPage,
+  type Cuts,
+  type UncutReason,
+} from '../core/sections/cut.js';
+import type { ShutReason } from '../core/sections/uncut-words.js';
 import type { Replacement } from '../core/sections/replacement.js';
 import type { Screen } from '../core/screen/screen.js';
 import { pageKind } from '../core/sections/media-type.js';
@@ -20,6 +28,7 @@ import { tell, type GuardContext } from './context.js';
 import { readCookies } from './cookies.js';
 import { factsOf, type Facts } from './facts.js';
 import { outsiderAnswer } from './outsider.js';
+import { shownPath } from './target.js';
 import type { KnownPage, NamedPage } from './standing.js';
 import { noteBypass, type Bar } from './bar.js';
 import {
@@ -68,7 +77,9 @@ export function filterPage(
     // Browsers go where a redirect leads, and show nothing of what comes with it.
     if (status >= 300 && status < 400) return { kind: 'changed', headers: {}, body: noBody };
     // What may hold a section, and cannot be read, is the section.
-    return withFacts(context, known, (facts) => unread(context, facts, sections, names));
+    return withFacts(context, known, (facts) =>
+      unread(context, facts, sections, names, 'unreadable'),
+    );
   }
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
@@ -81,7 +92,7 @@ export function filterPage(
   const text = named === undefined ? readText() : undefined;
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
-      ? unread(context, facts, sections, marksIn(page))
+      ? unread(context, facts, sections, marksIn(page), 'unreadable')
       : cutFor(
           context,
           facts,
@@ -120,6 +131,7 @@ function unread(
   facts: Facts,
   sections: Sections,
   marks: readonly string[],
+  why: ShutReason,
 ): FilteredPage {
   const { policy } = context.standing;
   const named = marks.map((name) => markedLocks(policy, name));
@@ -128,7 +140,10 @@ function unread(
     // A name that no lock has lets nobody in.
     if (locks === undefined) return unreadable;
     const decision = decideSection(locks, facts);
-    if (decision.kind === 'shut') return shutAnswer(context, lockToAsk(decision.locks));
+    if (decision.kind !== 'shut') continue;
+    const lock = lockToAsk(decision.locks);
+    tell(context, { type: 'page-uncut', lock: lock.name, path: shownPath(context.target), why });
+    return shutAnswer(context, lock);
   }
   return { kind: 'as-it-is', headers: privately };
 }
@@ -157,7 +172,7 @@ function cutFor(
     read = named ?? readHere(context, text(), sections);
   } catch (error) {
     if (!(error instanceof NestedTooDeeply)) throw error;
-    return unread(context, facts, sections, marksIn(page));
+    return unread(context, facts, sections, marksIn(page), 'too-deep');
   }
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
@@ -179,8 +194,9 @@ function cutFor(
   const source = text();
   const cut =
     source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
-  if (source === undefined || cut === undefined) {
-    return unread(context, facts, sections, [...marks.keys()]);
+  if (source === undefined || cut === undefined || typeof cut === 'string') {
+    const why = typeof cut === 'string' ? cut : 'unreadable';
+    return unread(context, facts, sections, [...marks.keys()], why);
   }
   const body = bytesOf(source.start + withTarget(cut, context.target));
   const headers = source.isRecoded
@@ -291,14 +307,14 @@ function keyOfCuts(cuts: Cuts['ids']): string {
   return `${key}\n`;
 }
 
-/** The text of a page without its sections, cut now or before; undefined where it is uncertain. */
+/** The text of a page without its sections, cut now or before; why not, where it is uncertain. */
 function cutOf(
   context: GuardContext,
   source: PageLetters,
   sections: Sections,
   what: Cuts,
   cutKey: string,
-): CutPage | undefined {
+): CutPage | UncutReason {
   const { letters: text, readValue } = source;
   const page = knownPage(context, source, sections);
   const { read, cuts } = page;
@@ -315,11 +331,9 @@ function cutOf(
     },
   };
   const cut = cutPage(text, what, addresses, read.takeParsed(), readValue);
-  if (cut !== undefined) {
-    cuts.set(cutKey, cut);
-    // Told anew, as it is larger now.
-    context.standing.pages.set(pageKey(text, sections), page);
-  }
+  cuts.set(cutKey, cut);
+  // Told anew, as it is larger now.
+  context.standing.pages.set(pageKey(text, sections), page);
   return cut;
 }
 

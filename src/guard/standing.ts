@@ -4,7 +4,7 @@ import { audienceOf, type Pass } from '../core/passes/pass.js';
 import type { Policy } from '../core/policy/compile.js';
 import type { Opener } from '../core/policy/openers.js';
 import type { Listing } from '../core/crawlers/listing.js';
-import type { CutPage, ReadPage } from '../core/sections/cut.js';
+import type { CutPage, UncutReason, ReadPage } from '../core/sections/cut.js';
 import type { VerdictHeaders } from './visit.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 import type { Screen } from '../core/screen/screen.js';
@@ -47,8 +47,8 @@ export interface Standing {
 /** What is known of a page by its text. */
 export interface KnownPage {
   readonly read: ReadPage;
-  /** By what is cut: the page without it; undefined where that is not certain. */
-  readonly cuts: Map<string, CutPage | undefined>;
+  /** By what is cut: the page without it; why not, where that is not certain. */
+  readonly cuts: Map<string, CutPage | UncutReason>;
 }
 
 /** What is known of a sitemap or a feed, and about how many bytes that takes. */
@@ -89,8 +89,8 @@ function bounded<Value extends object | true>(
   });
 }
 
-const lengthOf = (cut: CutPage | undefined) =>
-  (cut?.parts ?? []).reduce((sum, part) => sum + part.length, 0);
+const lengthOf = (cut: CutPage | UncutReason) =>
+  typeof cut === 'string' ? 0 : cut.parts.reduce((sum, part) => sum + part.length, 0);
 
 export function standingFor(policy: Policy): Standing {
   const screens = [...policy.screens.values()];

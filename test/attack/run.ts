@@ -1,11 +1,12 @@
 /**
- * `npm run attack [name…] [--seconds N] [--count N] [--seed N]`: attacks that are made anew by
+ * `npm run attack [name…] [--seconds N] [--count N] [--seed N] [--folder DIR…]`: attacks that are made anew by
  * generators each time, against the guard and everything that it may stand before. Exit 1 where
  * anything got through.
  */
 import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
+import { attackDocuments, attackPages } from './on-pages.js';
 import { attackFront, attackReaders, type Attacked, type Limits } from './on-targets.js';
 
 const { values, positionals } = parseArgs({
@@ -14,6 +15,7 @@ const { values, positionals } = parseArgs({
     seconds: { type: 'string', default: '60' },
     count: { type: 'string', default: '1000000000' },
     seed: { type: 'string', default: '1' },
+    folder: { type: 'string', multiple: true, default: ['examples/observatory/dist'] },
   },
 });
 
@@ -22,6 +24,8 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['faults', attackByFaults],
   ['faults with few handles', attackByHandles],
   ['bytes', attackByBytes],
+  ['pages', attackPages],
+  ['documents', attackDocuments(values.folder)],
   ...Object.keys(fronts).map((name): [string, (limits: Limits) => Promise<Attacked>] => [
     name,
     (limits) => attackFront(name, limits),

@@ -2,6 +2,9 @@ import { mayBeListing, readListing } from '../crawlers/listing.js';
 import type { Policy } from '../policy/compile.js';
 import { sectionsAt } from '../decide-section.js';
 import { standingOf } from '../policy/review.js';
+import { markAttribute } from '../sections/tree.js';
+import { shutWords } from '../sections/uncut-words.js';
+import { readCutting } from './page-cutting.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
 import type { Finding } from './table.js';
 
@@ -40,6 +43,7 @@ export function checkSite(policy: Policy, files: readonly SiteFile[], now: numbe
     ...robots(files, isOpen),
     ...menus(policy, pages, now),
     ...sections(policy, pages),
+    ...cutting(policy, files),
     ...names(policy, pages),
     ...shadowed(policy, files),
   ];
@@ -204,6 +208,21 @@ function sections(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
     return [...sectionsAt(policy, target).keys()]
       .filter((id) => !facts.ids.has(id))
       .map((id) => ({ code: 'section-missing' as const, about: path, text: `${path} has no element with the id ${id}.` })); // prettier-ignore
+  });
+}
+
+/** Pages out of which nothing can be cut, and sections that end before their authors meant them to. */
+function cutting(policy: Policy, files: readonly SiteFile[]): Finding[] {
+  return files.flatMap(({ path, target, text = '' }) => {
+    if (!isPage(path)) return [];
+    const named = sectionsAt(policy, target);
+    if (named.size === 0 && !text.toLowerCase().includes(markAttribute)) return [];
+    const { endsEarly, uncut } = readCutting(text, new Set(named.keys()));
+    const uncutText = uncut === undefined ? [] : [`${path} is shut whole, as ${shutWords[uncut]}.`];
+    return [
+      ...endsEarly.map((tag) => ({ code: 'section-ends-early' as const, about: path, text: `In ${path}, the locked ${tag} ends before its own end tag: what follows is not locked.` })), // prettier-ignore
+      ...uncutText.map((said) => ({ code: 'page-uncut' as const, about: path, text: said })),
+    ];
   });
 }
 

@@ -118,6 +118,16 @@ export const findingTable = {
     why: 'What was to be hidden may be there under another name, so the whole page is shut.',
     mend: 'Mend the id after `#` in the policy, or the page.',
   },
+  'section-ends-early': {
+    title: 'A locked element ends before its own end tag',
+    why: 'HTML ends a `p` where a list, a table or a `div` begins, whatever the source looks like: what follows is no part of it, and everybody sees it.',
+    mend: 'Put the mark or the id on an element that may hold all of it, such as `div` or `section`.',
+  },
+  'page-uncut': {
+    title: 'A page with a locked section is shut as a whole',
+    why: 'Nothing can be cut out of it for certain, so nobody gets the page who may not see the section.',
+    mend: 'Mend what the finding names, and try the page in an HTML checker: in a clean page every section can be cut.',
+  },
   'name-unknown': {
     title: 'A page names a lock that there is not',
     why: 'An element under such a lock shows to nobody; a menu entry for it never shows.',

@@ -15,6 +15,7 @@ export const journalTypes = [
   'dead-link',
   'refused',
   'section-missing',
+  'page-uncut',
   'failed',
   'skipped',
 ] as const;
@@ -38,6 +39,8 @@ const entrySchema = z.object({
   path: text.optional(),
   /** The id of a section that its page does not have. */
   section: text.optional(),
+  /** Why nothing could be cut out of a page. */
+  why: text.optional(),
   /** Why an address was refused. */
   refusal: text.optional(),
   /** The network of the visitor: the address without its last part. */
@@ -67,12 +70,13 @@ export interface Happened {
   readonly label?: string;
   readonly path?: string;
   readonly id?: string;
+  readonly why?: string;
   readonly refusal?: string;
 }
 
 /** The entry for something that happened, with nothing in it but what an entry may have. */
 export function entryOf(event: Happened, at: Date, addresses: 'masked' | 'none'): JournalEntry {
-  const { type, lock, opener, label, path, id, refusal, address } = event;
+  const { type, lock, opener, label, path, id, why, refusal, address } = event;
   const entry = {
     at: at.toISOString(),
     type,
@@ -82,6 +86,7 @@ export function entryOf(event: Happened, at: Date, addresses: 'masked' | 'none')
     // Some applications put tokens behind a semicolon.
     path: path?.split(/[?#;]/, 1)[0],
     section: id,
+    why,
     refusal,
     from: addresses === 'masked' ? address : undefined,
   };

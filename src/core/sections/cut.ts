@@ -44,6 +44,13 @@ export interface CutPage {
   readonly parts: readonly string[];
 }
 
+/**
+ * Why nothing can be cut out of a page: the tag of a section became no element · it is a page of frames ·
+ * the section is `html`, `head` or `body` · lies in a `select` · templates of the page put things into
+ * other elements · it lies in a frame's `srcdoc` · what it holds and what others hold are entangled
+ */
+export type UncutReason = 'stray' | 'frames' | 'whole' | 'select' | 'patches' | 'frame' | 'tangled';
+
 /** Reads an id or a mark as it is meant, where it is not ASCII; as it is, by default. */
 export type ReadValue = (value: string) => string;
 
@@ -60,7 +67,11 @@ export function readPage(
 ): ReadPage {
   const ids = new Set<string>();
   const marks = new Set<string>();
-  let parsed: WatchedDocument | undefined = parseWatching(text, hasName);
+  const isSection = ({ attrs }: Token.TagToken) =>
+    attrs.some(({ name, value }) =>
+      name === 'id' ? wanted.has(value) || wanted.has(readValue(value)) : name === markAttribute,
+    );
+  let parsed: WatchedDocument | undefined = parseWatching(text, hasName, true, isSection);
   const { document, tags } = parsed;
   const read = (attrs: Element['attrs']) => {
     for (const { name, value } of attrs) {
@@ -95,30 +106,36 @@ const hasName = ({ tagName, attrs }: Token.TagToken) =>
 
 /**
  * A page without its sections: its own letters, but for the elements that are cut. What is cut is
- * what a browser holds in the element, by the HTML standard (section 13); and what is made is read
- * once more, and must be the page before less those elements, node by node.
+ * what a browser holds in the element, by the HTML standard (section 13). That nothing else changes by
+ * it is proven: where a parser stands the same before an element and behind it, and what is put in
+ * its place leaves it so too, the rest is read alike. Where that is not so, what is made is read once
+ * more, and must be the page before less those elements, node by node.
  *
- * @returns undefined where that is not so: where tags are nested in a way by which cutting one changes
- * what others hold
+ * @param isReadAgain - whether to read it once more in any case
+ * @returns why not, where it is not certain: where tags are nested in a way by which cutting one
+ * changes what others hold
  * @throws NestedTooDeeply
  */
 export function cutPage(
   text: string,
   cuts: Cuts,
   addresses: CutAddresses,
-  parsed: WatchedDocument = parseWatching(text, hasName),
+  given?: WatchedDocument,
   readValue: ReadValue = (value) => value,
-): CutPage | undefined {
-  const { document, nodes, tags, places } = parsed;
+  isReadAgain = false,
+): CutPage | UncutReason {
   const replacementOf = ({ attrs }: Pick<Element, 'attrs'>) =>
     replacementFor(attrs, cuts, readValue);
+  const parsed =
+    given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);
+  const { document, nodes, tags, places } = parsed;
   // What it holds went elsewhere, and cannot be told from what is public.
   if (tags.some(({ tag, isElement }) => !isElement && replacementOf(tag) !== undefined)) {
-    return undefined;
+    return 'stray';
   }
   const root = document.childNodes.find((node) => node.nodeName === 'html') as Element | undefined;
   // A frameset has no body, and shows other pages.
-  if (root?.childNodes.some((node) => node.nodeName === 'body') !== true) return undefined;
+  if (root?.childNodes.some((node) => node.nodeName === 'body') !== true) return 'frames';
   const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
 
   const shut = new Map<Node, Replacement>();
@@ -127,13 +144,13 @@ export function cutPage(
     if (replacement !== undefined) shut.set(node, replacement);
   }
   if ([...shut.keys()].some((node) => ['html', 'head', 'body'].includes(node.nodeName))) {
-    return undefined;
+    return 'whole';
   }
   // Newer browsers keep in a `select` what older rules, and our parser, put behind it.
-  if ([...shut.keys()].some(isOfSelect)) return undefined;
+  if ([...shut.keys()].some(isOfSelect)) return 'select';
   // They also let templates put what they hold into other elements, section or not.
   if (nodes.some((node) => node.nodeName === 'template' && isPatch(node))) {
-    return undefined;
+    return 'patches';
   }
   // Of one within another only the outer is cut: the inner is gone with it.
   const inner = within(nodes, (node) => shut.has(node as Node));
@@ -143,17 +160,20 @@ export function cutPage(
   const emptied = new Set<Node>();
   const forms: string[] = [];
   const styles = new Set<string>();
+  let isProven = !isReadAgain;
   for (const [node, replacement] of shut) {
     if (inner.has(node)) continue;
     const element = node as Element;
     const place = places.get(element.attrs);
-    if (place?.end === undefined || place.end < place.startEnd) return undefined;
+    if (place?.end === undefined || place.end < place.startEnd) return 'tangled';
     const number = cut.size;
     const found = replacement.screen && addresses.styleOf?.(replacement.screen);
     const style = found !== undefined && !styles.has(found) ? found : undefined;
     const tag = text.slice(place.start, place.startEnd);
     const piece = pieceFor(element, replacement, tag, number, language, style);
     if (style !== undefined && piece.asks) styles.add(style);
+    isProven &&=
+      place.isPlain === true && piece.name === element.tagName && !entangling.has(piece.name);
     cut.set(node, { name: piece.name, number });
     splices.push({ start: place.start, end: place.end, text: piece.text });
     if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));
@@ -161,25 +181,32 @@ export function cutPage(
   for (const node of nodes) {
     if (!('tagName' in node) || cut.has(node) || inner.has(node)) continue;
     const isFrame = node.nodeName === 'iframe' && attribute(node, 'srcdoc') !== undefined;
-    if (isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf)) return undefined;
+    if (isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf)) return 'frame';
     if (!isNoscript(node) || !noscriptElementsOf(node).some(replacementOf)) continue;
     const place = places.get(node.attrs);
-    if (place?.end === undefined) return undefined;
+    if (place?.end === undefined) return 'tangled';
     splices.push({ start: place.startEnd, end: place.endStart ?? place.end, text: '' });
     emptied.add(node);
   }
   const script = `<script ${addedAttribute} src="${escapeHtml(addresses.script)}" defer></script>`;
   const made = spliced(text, splices);
-  if (made === undefined) return undefined;
+  if (made === undefined) return 'tangled';
   const tail = forms.length === 0 ? '' : forms.join('') + script;
   const [first = '', ...others] = tail.split(targetGap);
   const parts = [made + first, ...others];
   const added = forms.length === 0 ? 0 : forms.length + 1;
+  isProven &&= emptied.size === 0 && (added === 0 || parsed.takesMore);
+  if (isProven) return { parts };
   const again = readAgain(parts.join(''));
-  return again !== undefined && isSameTree(document, again, { cut, emptied, added })
-    ? { parts }
-    : undefined;
+  const isSame = again !== undefined && isSameTree(document, again, { cut, emptied, added });
+  return isSame ? { parts } : 'tangled';
 }
+
+/**
+ * Elements that are opened anew where they were not closed, so that each is part of how a parser stands;
+ * and tables, as what cannot be in one is put before it.
+ */
+const entangling = new Set(['b', 'i', 'em', 'strong', 'small', 'u', 's', 'table']);
 
 /** Stands in a form for the address that it leads back to; it is never in a page. */
 const targetGap = '\0';

@@ -1,4 +1,11 @@
-import { Parser, Token, Tokenizer, type DefaultTreeAdapterMap as TreeMap } from 'parse5';
+import {
+  Parser,
+  Token,
+  Tokenizer,
+  TokenizerMode,
+  type DefaultTreeAdapterMap as TreeMap,
+} from 'parse5';
+import { isSameState, stateOf, takesMore, type ParserState } from './parser-state.js';
 import { nodesIn, type Document, type Node } from './tree.js';
 
 /** Where an element stands in its source. */
@@ -10,6 +17,13 @@ export interface Place {
   endStart?: number | undefined;
   /** Behind all of it. Undefined where that is not known for certain. */
   end?: number | undefined;
+  /**
+   * Whether the parser stood behind it exactly as it stood before it, and put nothing of it elsewhere:
+   * then what follows is read alike without it.
+   */
+  isPlain?: true;
+  /** Whether it ended before its own end tag, which then ended nothing: its author meant it to hold more. */
+  endsEarly?: true;
 }
 
 /** A document, and the start tags of its source that were asked for. */
@@ -21,6 +35,8 @@ export interface WatchedDocument {
   readonly tags: readonly { readonly tag: Token.TagToken; readonly isElement: boolean }[];
   /** Where the elements of these tags stand, by their lists of attributes. */
   readonly places: ReadonlyMap<unknown, Place>;
+  /** Whether forms that are written behind it all become its last elements, whatever it ends with. */
+  readonly takesMore: boolean;
 }
 
 /**
@@ -48,10 +64,17 @@ class WatchingTokenizer extends Tokenizer {
 class WatchingParser extends Parser<TreeMap> {
   readonly watched: Token.TagToken[] = [];
   readonly places = new Map<unknown, Place>();
+  takesMore = false;
   readonly #tokenizer: WatchingTokenizer;
+  /** How the parser stood before those sections that are open. */
+  readonly #before = new Map<Place, ParserState>();
+  #closed: Place[] = [];
+  /** The last element of a name that another start tag ended. */
+  readonly #cutShort = new Map<string, Place>();
 
   constructor(
     readonly isWatched: (tag: Token.TagToken) => boolean,
+    readonly isSection: (tag: Token.TagToken) => boolean,
     scriptingEnabled: boolean,
   ) {
     super({ scriptingEnabled });
@@ -63,10 +86,46 @@ class WatchingParser extends Parser<TreeMap> {
     if (this.isWatched(token)) {
       this.watched.push(token);
       const { tagStart, preprocessor } = this.#tokenizer;
-      this.places.set(token.attrs, { start: tagStart, startEnd: preprocessor.offset + 1 });
+      const place: Place = { start: tagStart, startEnd: preprocessor.offset + 1 };
+      this.places.set(token.attrs, place);
+      if (this.isSection(token)) {
+        const state = stateOf(this);
+        if (state !== undefined) this.#before.set(place, state);
+      }
     }
+    this.#noteRoot(token);
     super.onStartTag(token);
     if (this.openElements.stackTop > maxDepth) throw new NestedTooDeeply();
+  }
+
+  override onEndTag(token: Token.TagToken): void {
+    this.#noteRoot(token);
+    const early = this.#cutShort.get(token.tagName);
+    if (early !== undefined) {
+      const open = this.openElements.items.slice(0, this.openElements.stackTop + 1);
+      if (!open.some((node) => 'tagName' in node && node.tagName === token.tagName)) {
+        early.endsEarly = true;
+      }
+      this.#cutShort.delete(token.tagName);
+    }
+    super.onEndTag(token);
+    for (const place of this.#closed) {
+      const before = this.#before.get(place);
+      if (before !== undefined && isSameState(before, this)) place.isPlain = true;
+      this.#before.delete(place);
+    }
+    if (this.#closed.length > 0) this.#closed = [];
+  }
+
+  override onEof(token: Token.EOFToken): void {
+    const isText = this.#tokenizer.state === (TokenizerMode.DATA as typeof this.tokenizer.state);
+    this.takesMore ||= isText && takesMore(this);
+    super.onEof(token);
+  }
+
+  /** What these tags hold goes to elements around all sections. */
+  #noteRoot({ tagName }: Token.TagToken): void {
+    if (tagName === 'body' || tagName === 'html') this.#before.clear();
   }
 
   /** An element ends with its own end tag, or before whatever else ended it. */
@@ -81,8 +140,11 @@ class WatchingParser extends Parser<TreeMap> {
       else if (token?.type === Token.TokenType.END_TAG && token.tagName === node.tagName) {
         place.endStart = tagStart;
         place.end = preprocessor.offset + 1;
-      } else if (isTag) place.end = tagStart;
-      else place.end = undefined;
+        if (this.#before.has(place)) this.#closed.push(place);
+      } else if (isTag) {
+        place.end = tagStart;
+        if (token.type === Token.TokenType.START_TAG) this.#cutShort.set(node.tagName, place);
+      } else place.end = undefined;
       // What is neither is a letter, and no place is known of those.
       if (place.end === undefined) this.places.delete(node.attrs);
     }
@@ -104,6 +166,7 @@ class WatchingParser extends Parser<TreeMap> {
  * element, and where that stands. Some are left out wherever they stand in the wrong place, and what
  * is wrong is not the same for every browser: within `select`, newer ones allow more.
  *
+ * @param isSection - of watched tags, those whose elements may be cut
  * @param scriptingEnabled - whether what is in `noscript` is text, as to browsers with scripts
  * @throws NestedTooDeeply
  */
@@ -111,8 +174,9 @@ export function parseWatching(
   text: string,
   isWatched: (tag: Token.TagToken) => boolean = () => false,
   scriptingEnabled = true,
+  isSection: (tag: Token.TagToken) => boolean = () => false,
 ): WatchedDocument {
-  const parser = new WatchingParser(isWatched, scriptingEnabled);
+  const parser = new WatchingParser(isWatched, isSection, scriptingEnabled);
   parser.tokenizer.write(text, true);
   parser.finish(text.length);
   const { document, watched, places } = parser;
@@ -121,5 +185,5 @@ export function parseWatching(
   const made = new Set<unknown>();
   if (watched.length > 0) for (const node of nodes) if ('attrs' in node) made.add(node.attrs);
   const tags = watched.map((tag) => ({ tag, isElement: made.has(tag.attrs) }));
-  return { document, nodes, tags, places };
+  return { document, nodes, tags, places, takesMore: parser.takesMore };
 }
