@@ -45,7 +45,8 @@ const reader = `(async (url, isNamed) => {
       // As text, what browsers without script read: emptied where it holds a section.
       const isBoth = node.tagName === 'NOSCRIPT';
       if (isBoth && (isNamed ? /locked|lock&#101;d|walk/i : /walk/i).test(node.textContent)) {
-        collect(node, inside);
+        for (const child of node.childNodes) collect(child, inside);
+        for (const { value } of node.attributes) outside.push(...words(value));
         return '<noscript></noscript>';
       }
       const attributes = [...node.attributes].map(({ name, value }) => ' ' + name + '=' + JSON.stringify(value)).join('');
