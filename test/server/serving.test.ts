@@ -5,7 +5,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import express from 'express';
-import { guardFromFile, guardMiddleware } from 'dorlin/node';
+import { guardFromFile, guardMiddleware } from '../../src/node.js';
 import { startSite } from '../../src/server/site-server.js';
 import { policyText } from '../support/policies.js';
 import { rawClient } from '../support/raw-http.js';

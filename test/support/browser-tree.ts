@@ -35,6 +35,13 @@ const reader = `(async (url, isNamed) => {
     for (const child of node.childNodes) collect(child, list);
     for (const more of [node.content, node.shadowRoot]) if (more instanceof DocumentFragment) collect(more, list);
   };
+  // As browsers without script read it.
+  const holdsSection = (text) => {
+    const holds = (root) => [...root.querySelectorAll('*')].some(
+      (one) => isSection(one) || (one.localName === 'template' && holds(one.content)),
+    );
+    return holds(new DOMParser().parseFromString(text, 'text/html'));
+  };
   const shown = (node) => {
     if (node.nodeType === Node.ELEMENT_NODE) {
       if (node.hasAttribute('data-dorlin-added')) return '';
@@ -44,7 +51,7 @@ const reader = `(async (url, isNamed) => {
       }
       // As text, what browsers without script read: emptied where it holds a section.
       const isBoth = node.tagName === 'NOSCRIPT';
-      if (isBoth && (isNamed ? /locked|lock&#101;d|walk/i : /walk/i).test(node.textContent)) {
+      if (isBoth && holdsSection(node.textContent)) {
         for (const child of node.childNodes) collect(child, inside);
         for (const { value } of node.attributes) outside.push(...words(value));
         return '<noscript></noscript>';
