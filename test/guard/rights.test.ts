@@ -1,0 +1,315 @@
+import assert from 'node:assert/strict';
+import { before, describe, test } from 'node:test';
+import { entryToken } from '../../src/core/passes/entry-link.js';
+import { deriveKeys } from '../../src/core/passes/keys.js';
+import { maxPasses } from '../../src/core/passes/pass.js';
+import type { Lock, Policy } from '../../src/core/policy/compile.js';
+import { DorlinError } from '../../src/core/errors.js';
+import { FormTooLong } from '../../src/guard/form.js';
+import type { VerdictHeaders } from '../../src/guard/visit.js';
+import { answered, testGuard, testSecret } from '../support/guards.js';
+import { testPolicy } from '../support/policies.js';
+
+const form = { 'content-type': 'application/x-www-form-urlencoded' };
+const basic = (user: string, password: string) => ({
+  authorization: `Basic ${Buffer.from(`${user}:${password}`).toString('base64')}`,
+});
+const cookieLines = ({ 'set-cookie': lines }: VerdictHeaders) => [lines ?? []].flat();
+/** Noon, UTC. */
+const noon = (day: string) => Date.parse(`${day}T12:00Z`) / 1000;
+
+describe('a lock that is off or out of time gives no pass', () => {
+  let policy: Policy;
+  before(async () => {
+    policy = await testPolicy({
+      off: { covers: ['/off/'], enabled: false, passwords: { aa: 'one' } },
+      timed: {
+        covers: ['/timed/'],
+        from: '2026-06-01',
+        until: '2026-07-01',
+        passwords: { aa: 'one' },
+        links: [{ id: 'herald', label: 'Herald desk', until: '2030-01-01' }],
+      },
+      late: {
+        covers: ['/late/'],
+        links: [{ id: 'later', label: 'Later', from: '2026-06-10', until: '2026-06-20' }],
+      },
+    });
+  });
+  const unlocked = async (lock: string, day: string, how: 'form' | 'json') => {
+    const world = await testGuard(policy);
+    world.now = noon(day);
+    const accept = how === 'json' ? { accept: 'application/json' } : {};
+    return answered(
+      await world.browser().post('/_dorlin/unlock', { lock, password: 'one', to: `/${lock}/` }, accept), // prettier-ignore
+    );
+  };
+  for (const how of ['form', 'json'] as const) {
+    test(`by its password, as ${how}`, async () => {
+      const passes = async (lock: string, day: string) =>
+        cookieLines((await unlocked(lock, day, how)).headers).length > 0;
+      assert.equal(await passes('off', '2026-06-15'), false);
+      assert.equal(await passes('timed', '2026-05-31'), false);
+      assert.equal(await passes('timed', '2026-06-01'), true);
+      assert.equal(await passes('timed', '2026-06-30'), true);
+      assert.equal(await passes('timed', '2026-07-01'), false);
+    });
+  }
+  test('by its link, which itself counts in its time alone; the others are told', async () => {
+    const keys = await deriveKeys(testSecret);
+    const enter = async (name: string, day: string) => {
+      const world = await testGuard(policy);
+      world.now = noon(day);
+      const lock = policy.locks.get(name);
+      const link = lock?.links[0];
+      assert.equal(link === undefined, false);
+      const token = await entryToken(lock as Lock, link as Lock['links'][number], policy, keys);
+      const answer = answered(await world.browser().get(`/_dorlin/enter?link=${token}`));
+      const told = world.events.map(({ type }) => type).join();
+      return [answer.status, cookieLines(answer.headers).length > 0, told];
+    };
+    assert.deepEqual(await enter('timed', '2026-05-31'), [303, false, '']);
+    assert.deepEqual(await enter('timed', '2026-06-15'), [303, true, 'entered']);
+    assert.deepEqual(await enter('late', '2026-06-09'), [403, false, 'dead-link']);
+    assert.deepEqual(await enter('late', '2026-06-15'), [303, true, 'entered']);
+    assert.deepEqual(await enter('late', '2026-06-20'), [403, false, 'dead-link']);
+  });
+});
+
+test('a link to a lock that leaves staying to visitors lets in for this visit', async () => {
+  const policy = await testPolicy({
+    quiz: {
+      covers: ['/quiz/'],
+      remember: { choice: '90 days' },
+      passwords: { qq: 'quill' },
+      links: [{ id: 'class', label: 'Class', until: '2030-01-01' }],
+    },
+  });
+  const world = await testGuard(policy);
+  const lock = policy.locks.get('quiz') as Lock;
+  const token = await entryToken(lock, lock.links[0] as Lock['links'][number], policy, await deriveKeys(testSecret)); // prettier-ignore
+  const guest = world.browser();
+  await guest.get(`/_dorlin/enter?link=${token}`);
+  assert.equal((await guest.get('/quiz/a')).kind, 'let-in');
+  assert.equal(guest.cookies.get('dorlin')?.lasts, false);
+  guest.reopen();
+  assert.equal((await guest.get('/quiz/a')).kind, 'answer');
+});
+
+describe('credentials', () => {
+  test('open no lock whose own Basic is off, where another of the same place takes them', async () => {
+    const policy = await testPolicy({
+      feed: { covers: ['/x/'], passwords: { reader: 'owl' }, basic: true },
+      plain: { covers: ['/x/'], passwords: { other: 'lark' } },
+      inner: { covers: ['/y/'], passwords: { reader: 'owl' }, basic: true, requires: ['plain'] },
+    });
+    const { browser } = await testGuard(policy);
+    const kind = async (target: string, user: string, password: string) =>
+      (await browser().get(target, basic(user, password))).kind;
+    assert.equal(await kind('/x/a', 'reader', 'owl'), 'let-in');
+    assert.equal(await kind('/x/a', 'other', 'lark'), 'answer');
+    assert.equal(await kind('/y/a', 'reader', 'owl'), 'answer');
+  });
+  test('that were right are not taken for others with the same letters', async () => {
+    const policy = await testPolicy({
+      feed: { covers: ['/feed/'], passwords: { reader: 'owl' }, basic: true },
+      fee: { covers: ['/fee/'], passwords: { dreader: 'owl' }, basic: true },
+    });
+    const { browser, events } = await testGuard(policy);
+    const kind = async (target: string, user: string, password: string) =>
+      (await browser().get(target, basic(user, password))).kind;
+    assert.equal(await kind('/feed/', 'reader', 'owl'), 'let-in');
+    for (const [user, password] of [
+      ['reade', 'rowl'],
+      ['readero', 'wl'],
+      ['reader', 'owl '],
+      ['reader","owl', ''],
+    ] as const)
+      // prettier-ignore
+      assert.equal(await kind('/feed/', user, password), password === 'owl ' ? 'let-in' : 'answer');
+    assert.equal(await kind('/fee/', 'reader', 'owl'), 'answer');
+    assert.equal(await kind('/fee/', 'dreader', 'owl'), 'let-in');
+    assert.equal(events.filter(({ type }) => type === 'wrong').length, 4);
+    // Each right one once, and what was kept of it is no second try.
+    assert.equal(events.filter(({ type }) => type === 'unlocked').length, 3);
+  });
+});
+
+describe('a hasher that fails', () => {
+  const policyOf = () =>
+    testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' }, basic: true } }, {}, { guessing: { perVisitor: '3 per hour' } }); // prettier-ignore
+  test('because it is busy gives the try back; in any other way it has used it up', async () => {
+    for (const [code, expected] of [
+      ['hashing-busy', 503],
+      ['broken', 500],
+    ] as const) {
+      const policy = await policyOf();
+      const failure = code === 'broken' ? new Error(code) : new DorlinError(code, 'as asked');
+      const world = await testGuard(policy, { hasher: () => Promise.reject(failure) });
+      const statuses: number[] = [];
+      for (let turn = 0; turn < 5; turn++)
+        statuses.push(answered(await world.browser().unlock('members', 'one')).status);
+      const after = code === 'broken' ? 429 : expected;
+      assert.deepEqual(statuses, [expected, expected, expected, after, after]);
+      const types = new Set(world.events.map(({ type }) => type));
+      assert.deepEqual([...types], code === 'broken' ? ['failed', 'waiting'] : ['busy']);
+    }
+  });
+});
+
+test('a server is told no where finding out fails, whoever asks', async () => {
+  const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } });
+  const world = await testGuard(policy);
+  const visitor = world.browser();
+  await visitor.unlock('members', 'one');
+  const headers = { cookie: [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ') }; // prettier-ignore
+  const ask = () => world.guard.opened({ method: 'GET', target: '/', headers, encrypted: false }, 'members'); // prettier-ignore
+  assert.equal(await ask(), true);
+  const broken = new Proxy(policy.locks.get('members') as Lock, {
+    get: (lock, key) => {
+      if (key === 'window') throw new Error('broken');
+      return lock[key as keyof Lock];
+    },
+  });
+  world.policy = { ...policy, locks: new Map([['members', broken]]) };
+  assert.equal(await ask(), false);
+  assert.equal(world.events.at(-1)?.type, 'failed');
+});
+
+describe('cookies', () => {
+  const lines = async (encrypted: boolean, remember = '3 years') => {
+    const policy = await testPolicy(
+      { members: { covers: ['/members/'], remember, passwords: { aa: 'one' }, bypass: ['staff'] } },
+      {},
+      { bypasses: { staff: { roles: ['editor'] } } },
+    );
+    const world = await testGuard(policy);
+    const post = async (target: string, fields: string) =>
+      answered(
+        await world.browser().send({ target, method: 'POST', encrypted, headers: form, readBody: () => Promise.resolve(fields) }), // prettier-ignore
+      ).headers;
+    return [
+      ...cookieLines(await post('/_dorlin/unlock', 'lock=members&password=one&to=/')),
+      ...cookieLines(await post('/_dorlin/view', 'do=public&to=/')),
+      ...cookieLines(await post('/_dorlin/view', 'do=own&to=/')),
+      ...cookieLines(await post('/_dorlin/view', 'do=away&to=/')),
+      ...cookieLines(await post('/_dorlin/leave', '')),
+    ];
+  };
+  test('are sent over https alone where they came by it, and only one is for scripts', async () => {
+    const secure = await lines(true);
+    const plain = await lines(false);
+    assert.equal(secure.length > 8, true);
+    for (const line of [...secure, ...plain]) {
+      const [name = ''] = line.split('=', 1);
+      assert.equal(/; Secure/i.test(line), secure.includes(line), line);
+      assert.equal(/; HttpOnly/i.test(line), name !== 'dorlin-open', line);
+      assert.match(line, /; Path=\/(;|$)/i);
+      assert.match(line, /; SameSite=Lax/i);
+      assert.doesNotMatch(line, /; Domain=/i);
+    }
+    const names = new Set(secure.map((line) => line.split('=', 1)[0]));
+    for (const name of [
+      '__Host-dorlin',
+      '__Host-dorlin-visit',
+      '__Host-dorlin-known',
+      'dorlin-open',
+      'dorlin-view',
+      'dorlin-ribbon',
+    ])
+      // prettier-ignore
+      assert.equal(names.has(name), true, name);
+  });
+  test('last no longer than browsers keep them, and as long as the longest pass', async () => {
+    const age = async (remember: string) =>
+      /^dorlin=.*; Max-Age=(\d+)/i.exec((await lines(false, remember))[0] ?? '')?.[1];
+    assert.equal(await age('3 years'), String(400 * 86_400));
+    assert.equal(await age('400 days'), String(400 * 86_400));
+    assert.equal(await age('30 days'), String(30 * 86_400));
+  });
+});
+
+test(`of more than ${maxPasses} passes the newest are kept`, async () => {
+  const count = maxPasses + 2;
+  const names = Array.from({ length: count }, (_, at) => `l${String(at).padStart(2, '0')}`);
+  const locks = names.map((name) => [name, { covers: [`/${name}/`], passwords: { aa: 'one' } }]);
+  const { browser } = await testGuard(
+    await testPolicy(Object.fromEntries(locks) as Parameters<typeof testPolicy>[0]),
+  );
+  const visitor = browser();
+  for (const name of names) await visitor.unlock(name, 'one');
+  const isIn = async (name: string) => (await visitor.get(`/${name}/`)).kind === 'let-in';
+  assert.deepEqual(
+    await Promise.all(names.map(isIn)),
+    names.map((_, at) => at >= 2),
+  );
+  // One that is opened anew is the newest.
+  await visitor.unlock('l02', 'one');
+  await visitor.unlock('l00', 'one');
+  assert.deepEqual([await isIn('l02'), await isIn('l00'), await isIn('l03')], [true, true, false]);
+});
+
+describe('forms', () => {
+  const unlock = async (body: string, headers: Record<string, string>) => {
+    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } }); // prettier-ignore
+    const { browser } = await testGuard(policy);
+    const visitor = browser();
+    const readBody = () => Promise.resolve(body);
+    await visitor.send({ target: '/_dorlin/unlock', method: 'POST', headers, readBody });
+    return (await visitor.get('/members/')).kind === 'let-in';
+  };
+  const json = { 'content-type': 'application/json; charset=utf-8' };
+  const right = { lock: 'members', password: 'one', to: '/' };
+  test('are read as JSON, or as browsers write them, and not in any other way', async () => {
+    assert.equal(await unlock(JSON.stringify(right), json), true);
+    assert.equal(await unlock(JSON.stringify({ ...right, stay: true, more: [1] }), json), true);
+    assert.equal(await unlock(String(new URLSearchParams(right)), form), true);
+    assert.equal(await unlock(JSON.stringify({ ...right, password: ['one'] }), json), false);
+    assert.equal(await unlock(JSON.stringify([['lock', 'members'], ['password', 'one']]), json), false); // prettier-ignore
+    for (const body of ['{', 'null', '"members"', '']) assert.equal(await unlock(body, json), false, body); // prettier-ignore
+    assert.equal(await unlock(JSON.stringify(right), form), false);
+    assert.equal(await unlock(String(new URLSearchParams(right)), json), false);
+    for (const type of ['text/plain', 'multipart/form-data', ''])
+      assert.equal(await unlock(String(new URLSearchParams(right)), { 'content-type': type }), false); // prettier-ignore
+  });
+  test('count with the first of two fields of a name', async () => {
+    assert.equal(await unlock('lock=members&password=one&password=two', form), true);
+    assert.equal(await unlock('lock=members&password=two&password=one', form), false);
+  });
+  test('that are too long are refused, by their length as well', async () => {
+    const { browser } = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } })); // prettier-ignore
+    const statusOf = async (readBody: () => Promise<string>) =>
+      answered(await browser().send({ target: '/_dorlin/unlock', method: 'POST', headers: form, readBody })).status; // prettier-ignore
+    assert.equal(await statusOf(() => Promise.reject(new FormTooLong())), 413);
+    assert.equal(await statusOf(() => Promise.resolve('a='.padEnd(16 * 1024 + 1, 'x'))), 413);
+    assert.equal(await statusOf(() => Promise.resolve('a='.padEnd(16 * 1024, 'x'))), 303);
+  });
+  test('of the host that a trusted proxy tells are our own, and what anybody else tells is not', async () => {
+    const policy = await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } }, { trustedProxies: ['198.51.100.1'] }); // prettier-ignore
+    const { browser } = await testGuard(policy);
+    const statusOf = async (address: string, headers: Record<string, string>) =>
+      answered(
+        await browser().send({ target: '/_dorlin/unlock', method: 'POST', address, headers: { ...form, origin: 'https://a.example', ...headers }, readBody: () => Promise.resolve('lock=a&password=one&to=/') }), // prettier-ignore
+      ).status;
+    for (const headers of [
+      { 'x-forwarded-host': 'a.example' },
+      { forwarded: 'host=a.example' },
+    ] as Record<string, string>[]) {
+      // prettier-ignore
+      assert.equal(await statusOf('203.0.113.9', headers), 403);
+      assert.equal(await statusOf('198.51.100.1', headers), 303);
+    }
+    assert.equal(await statusOf('198.51.100.1', {}), 403);
+  });
+});
+
+test('an address that is refused, and a link that opens nothing, are told', async () => {
+  const world = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } })); // prettier-ignore
+  await world.browser().get('/a%zz');
+  await world.browser().get('/_dorlin/enter?link=none');
+  await world.browser().get('/_dorlin/enter');
+  assert.deepEqual(
+    world.events.map(({ type }) => type),
+    ['refused', 'dead-link', 'dead-link'],
+  );
+});
