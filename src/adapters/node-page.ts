@@ -421,7 +421,7 @@ async function encoded(coding: string, body: Uint8Array): Promise<Uint8Array> {
 async function decoded(coding: string, body: Buffer): Promise<Buffer | undefined> {
   let bytes = body;
   for (const one of codingsIn(coding).reverse()) {
-    if (!(one in decoders)) return undefined;
+    if (!Object.hasOwn(decoders, one)) return undefined;
     try {
       const decode = decoders[one as keyof typeof decoders];
       bytes = await decode(bytes, { maxOutputLength: maxPageBytes });

@@ -100,7 +100,7 @@ describe('who somebody is, by a signed token', () => {
         .sign(shared),
       unsecured: new UnsecuredJWT(claims).setExpirationTime('1h').encode(),
       nonsense: 'a.b.c',
-      'far too long': `${good}${'a'.repeat(9000)}`,
+      'far too long': await provider.token(halla, { about: 'a'.repeat(9000) }),
     };
     assert.ok(await isIn(site, { cookie: `session=${good}` }));
     for (const [name, token] of Object.entries(doubtful)) {
@@ -109,6 +109,19 @@ describe('who somebody is, by a signed token', () => {
     assert.deepEqual(
       site.events.filter(({ type }) => type === 'failed'),
       [],
+    );
+  });
+
+  test('a token is signed as the policy says, and may be as long as proxies let it be', async () => {
+    const by = async (algorithms: string[], token: string) =>
+      isIn(await world({ ...rules(), algorithms }), { cookie: `session=${token}` });
+    const token = await provider.token(halla);
+    assert.equal(await by(['ES256'], token), true);
+    assert.equal(await by(['RS256', 'ES256'], token), true);
+    assert.equal(await by(['RS256'], token), false);
+    assert.equal(
+      await by(['ES256'], await provider.token(halla, { about: 'a'.repeat(4000) })),
+      true,
     );
   });
 

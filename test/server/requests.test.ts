@@ -172,26 +172,81 @@ describe('a visitor who leaves an address', () => {
     assert.deepEqual([other.status, other.headers.get('location')], [303, '/']);
     assert.equal(mail.letters.length, before);
   });
-  test('beyond the budget a visitor waits', async () => {
-    const statuses: number[] = [];
-    for (let one = 0; one < 4; one++) {
-      const answer = await send({ address: `n${one}@c.example` });
-      statuses.push(answer.status);
-      if (answer.status !== 429) continue;
-      assert.match(answer.headers.get('retry-after') ?? '', /^\d+$/);
-      assert.match(
-        await answer.text(),
-        /id="request-error" role="alert">There were too many tries/,
-      );
-    }
-    assert.deepEqual(statuses.slice(-2), [429, 429]);
-    assert.ok(running.events.some(({ type }) => type === 'waiting'));
-  });
   test('scripts are answered in JSON', async () => {
     const answer = await send({ address: 'no' }, { accept: 'application/json' });
     assert.deepEqual(await answer.json(), { state: 'ask', lock: 'schools', fault: 'address' });
   });
 });
+
+describe('a letter', () => {
+  const mail = mailServer();
+  before(() => new Promise<void>((ready) => mail.server.listen(0, '127.0.0.1', ready)));
+  after(async () => {
+    await new Promise<void>((closed) => {
+      mail.server.close(closed);
+    });
+  });
+  /** A site with a budget of its own, and what addresses that are left there are answered. */
+  const asked = async (lock: Partial<TestLock>, budget: object, block: object, addresses: string[], from: (at: number) => string = () => '127.0.0.1') => {
+    const { port } = mail.server.server.address() as AddressInfo;
+    const locks = { schools: { ...schools, ...lock } };
+    const text = await policyText(locks, { ...site, trustedProxies: ['127.0.0.1'] }, rest(block, { server: `smtp://127.0.0.1:${port}`, ...budget }));
+    const running = await runSite({ 'pack.html': 'pack' }, text);
+    try {
+      const keys = await openKeys(running.policyFile);
+      await rememberPassword(running.policyFile, 'schools', 'teachers', 'quill-heron-94', keys);
+      mail.letters.length = 0;
+      const statuses: number[] = [];
+      for (const [at, address] of addresses.entries()) {
+        const answer = await fetch(`${running.url}/_dorlin/request`, { method: 'POST', redirect: 'manual', headers: { 'x-forwarded-for': from(at) }, body: new URLSearchParams({ lock: 'schools', to: '/pack', consent: 'on', address }) });
+        statuses.push(answer.status);
+        const page = await answer.text();
+        if (answer.status !== 429) continue;
+        assert.match(answer.headers.get('retry-after') ?? '', /^\d+$/);
+        assert.match(page, /id="request-error" role="alert">There were too many tries/);
+      }
+      return { statuses, sent: mail.letters.length, told: running.events.map(({ type }) => type) };
+    } finally {
+      await running.close();
+    }
+  };
+  const four = ['a@c.example', 'b@c.example', 'c@c.example', 'd@c.example'];
+  const byLink = { gives: { link: 'open9link' }, consent };
+
+  test('goes to one visitor no oftener than the budget says', async () => {
+    const { statuses, sent, told } = await asked({}, { perVisitor: '2 per hour' }, request, four);
+    assert.deepEqual(statuses, [200, 200, 429, 429]);
+    assert.equal(sent, 2);
+    assert.deepEqual(told, ['requested', 'requested', 'waiting', 'waiting']);
+  });
+  test('and of one lock to all of them no oftener either', async () => {
+    const { statuses, sent } = await asked({}, { perVisitor: '2 per hour', perLock: '3 per hour' }, request, four, (at) => `203.0.113.${at}`);
+    assert.deepEqual(statuses, [200, 200, 200, 429]);
+    assert.equal(sent, 3);
+  });
+  test('to one address no oftener than that, whoever asks, and all are told the same', async () => {
+    const same = ['a@c.example', 'A@c.example', 'a+x@c.example'];
+    const { statuses, sent } = await asked({}, { perAddress: '1 per hour' }, request, same, (at) => `203.0.113.${at}`);
+    assert.deepEqual(statuses, [200, 200, 200]);
+    assert.equal(sent, 1);
+  });
+  test('goes out for no lock that is off or out of time', async () => {
+    for (const lock of [{ enabled: false }, { from: '2999-01-01' }, { until: '2020-01-01' }]) {
+      const { statuses, sent } = await asked(lock, {}, request, ['a@c.example']);
+      assert.deepEqual([statuses, sent], [[303], 0], JSON.stringify(lock));
+    }
+  });
+  test('goes out with nothing that does not count now', async () => {
+    const link = { id: 'open9link', label: 'By mail', until: '2999-01-01' };
+    const at = (more: object) => asked({ links: [{ ...link, ...more }] }, {}, byLink, ['a@c.example']);
+    const now = await at({});
+    assert.deepEqual([now.statuses, now.sent], [[200], 1]);
+    for (const more of [{ from: '2998-01-01' }, { until: '2020-01-01' }]) {
+      const later = await at(more);
+      assert.deepEqual([later.statuses, later.sent, later.told], [[503], 0, ['request-failed']], JSON.stringify(more));
+    }
+  });
+}); // prettier-ignore
 
 test('an entry link may be sent instead, and the list be CSV that no spreadsheet runs', async () => {
   const mail = mailServer();

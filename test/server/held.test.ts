@@ -1,0 +1,220 @@
+import assert from 'node:assert/strict';
+import {
+  createServer,
+  type IncomingMessage,
+  type RequestListener,
+  type ServerResponse,
+} from 'node:http';
+import { Socket, type AddressInfo } from 'node:net';
+import { after, before, describe, test } from 'node:test';
+import { TLSSocket } from 'node:tls';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
+import express from 'express';
+import { guardListener, guardMiddleware, visitOf } from '../../src/adapters/node.js';
+import { testGuard } from '../support/guards.js';
+import { testPolicy } from '../support/policies.js';
+import { rawClient } from '../support/raw-http.js';
+
+const html = { 'content-type': 'text/html; charset=utf-8' };
+const named = '<!doctype html><p id=walk>SECRET</p><p>PUBLIC</p>';
+const marked = '<!doctype html><p data-dorlin-lock=members>SECRET</p><p>PUBLIC</p>';
+
+/** An application behind the guard, which each test puts there. */
+describe('an answer that is held', () => {
+  let client: ReturnType<typeof rawClient>;
+  let application: RequestListener = () => undefined;
+  let close: () => void;
+  before(async () => {
+    const policy = await testPolicy(
+      {
+        walk: { covers: ['/events#walk'], passwords: { ww: 'stones' } },
+        members: { covers: ['/members/'], passwords: { mm: 'owl' }, bypass: ['staff'] },
+        trustees: { covers: ['/trustees/'], outsiders: 'not-found' },
+      },
+      {},
+      { bypasses: { staff: { roles: ['editor'] } } },
+    );
+    const identify = ({ headers }: { headers: Record<string, unknown> }) => ({ roles: [String(headers['x-roles'])] }); // prettier-ignore
+    const { guard } = await testGuard(policy, { identify });
+    const server = createServer(guardListener(guard, (request, response) => {
+        application(request, response);
+      })); // prettier-ignore
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    client = rawClient((server.address() as AddressInfo).port);
+    close = () => {
+      client.close();
+      server.closeAllConnections();
+      server.close();
+    };
+  });
+  after(() => {
+    close();
+  });
+  const get = async (
+    path: string,
+    way: (response: ServerResponse, request: IncomingMessage) => void,
+    headers: Record<string, string> = {},
+  ) => {
+    // prettier-ignore
+    application = (request, response) => {
+      way(response, request);
+    };
+    return client.request(path, 'GET', headers);
+  };
+
+  test('has headers written as pairs, for those let in and for what is cut, packed or not', async () => {
+    const pairs = (more: [string, string][] = []) => [['Content-Type', 'text/html'], ['X-One', '1'], ['Set-Cookie', 'a=1'], ['Set-Cookie', 'b=2'], ...more]; // prettier-ignore
+    const write = (response: ServerResponse, given: unknown, body: string | Buffer) =>
+      response.writeHead(200, given as never).end(body);
+    const inside = await get('/members/log', (response) => write(response, pairs(), 'the log'), { 'x-roles': 'editor' }); // prettier-ignore
+    assert.equal(inside.status, 200);
+    assert.match(inside.body, /the log/);
+    assert.match(inside.head, /^cache-control: private, no-store$/im);
+    assert.match(inside.head, /^x-one: 1$/im);
+    assert.equal(inside.head.match(/^set-cookie: [ab]=/gim)?.length, 2);
+    const codings: [string, Buffer][] = [['gzip', gzipSync(named)], ['br', brotliCompressSync(named)]]; // prettier-ignore
+    for (const [coding, body] of codings) {
+      const cut = await get('/events', (response) => write(response, pairs([['Content-Encoding', coding]]), body)); // prettier-ignore
+      assert.equal(cut.status, 200, coding);
+      assert.match(cut.body, /PUBLIC/);
+      assert.doesNotMatch(cut.body + cut.head, /SECRET|content-encoding/i);
+      const elsewhere = await get('/elsewhere', (response) => write(response, pairs([['content-encoding', coding]]), coding === 'gzip' ? gzipSync(marked) : brotliCompressSync(marked))); // prettier-ignore
+      assert.match(elsewhere.body, /PUBLIC/);
+      assert.doesNotMatch(elsewhere.body, /SECRET/);
+    }
+  });
+
+  test('says nothing of the page as it was, and nothing of the application’s where it is refused', async () => {
+    const told = {
+      etag: '"whole"',
+      'last-modified': 'Tue, 24 Nov 2026 12:00:00 GMT',
+      'content-md5': 'x',
+      'content-digest': 'sha-256=:x:',
+      'repr-digest': 'sha-256=:x:',
+      digest: 'sha-256=x',
+      'accept-ranges': 'bytes',
+      expires: 'Tue, 24 Nov 2027 12:00:00 GMT',
+      age: '5',
+      'cache-control': 'public, max-age=60',
+    };
+    const cut = await get('/events', (response) => response.writeHead(200, { ...html, ...told, 'set-cookie': 'a=1' }).end(named)); // prettier-ignore
+    assert.equal(cut.status, 200);
+    const refused = await get('/events', (response) => response.writeHead(200, { ...told, 'content-type': 'application/json', 'set-cookie': 'a=1', 'x-own': '1', link: '</a>' }).end('"SECRET"')); // prettier-ignore
+    assert.equal(refused.status, 403);
+    assert.doesNotMatch(refused.body, /SECRET/);
+    for (const { head } of [cut, refused]) {
+      for (const name of Object.keys(told)) {
+        if (name !== 'cache-control') assert.doesNotMatch(head, new RegExp(`^${name}:`, 'im'));
+      }
+      assert.doesNotMatch(head, /public|max-age=60/i);
+      assert.equal(head.match(/^cache-control:/gim)?.length, 1);
+    }
+    assert.match(cut.head, /^cache-control: private, no-store$/im);
+    assert.match(cut.head, /^set-cookie: a=1$/im);
+    assert.doesNotMatch(refused.head, /^(?:set-cookie: a=1|x-own|link):?/im);
+  });
+
+  test('that is longer than is read is shut, and is not remembered as a page without sections', async () => {
+    const long = `<p>${'x'.repeat(33 * 2 ** 20)}`;
+    const head = { ...html, etag: '"one"' };
+    for (const path of ['/long', '/events']) {
+      const answer = await get(path, (response) => response.writeHead(200, head).end(long));
+      assert.equal(answer.status, 403);
+      assert.equal(answer.body.length < 20_000, true);
+      const page = path === '/events' ? named : marked;
+      const next = await get(path, (response) => response.writeHead(200, head).end(page));
+      assert.match(next.body, /PUBLIC/);
+      assert.doesNotMatch(next.body, /SECRET/);
+    }
+  });
+
+  test('that unpacks to more than is read is shut, and takes little of the memory', async () => {
+    const bomb = gzipSync(Buffer.alloc(100 * 2 ** 20));
+    for (const body of [bomb, gzipSync(bomb)]) {
+      const coding = body === bomb ? 'gzip' : 'gzip, gzip';
+      const before = process.memoryUsage().rss;
+      for (const path of ['/events', '/elsewhere']) {
+        const answer = await get(path, (response) => response.writeHead(200, { ...html, 'content-encoding': coding }).end(body)); // prettier-ignore
+        assert.equal(answer.status, 403);
+      }
+      assert.equal(process.memoryUsage().rss - before < 200 * 2 ** 20, true);
+    }
+  });
+
+  test('of a coding that is no coding is shut, whatever objects have by that name', async () => {
+    for (const coding of ['constructor', 'tostring', '__proto__', 'x', 'gzip;q=1']) {
+      const answer = await get('/events', (response) => response.writeHead(200, { ...html, 'content-encoding': coding }).end(named)); // prettier-ignore
+      assert.equal(answer.status, 403, coding);
+    }
+  });
+
+  test('may be marked in every type that a browser shows as a page or as XML', async () => {
+    const types = ['application/xml', 'text/xml', 'application/unknown', 'unknown/unknown', 'application/xhtml+xml', 'image/svg+xml', 'text/html', 'TEXT/HTML ;x', 'html', 'text/xml; charset=utf-8']; // prettier-ignore
+    for (const type of types) {
+      const answer = await get('/elsewhere', (response) => response.writeHead(200, { 'content-type': type }).end(marked)); // prettier-ignore
+      assert.doesNotMatch(answer.body, /SECRET/, type);
+    }
+    for (const type of ['text/plain', 'application/json', 'application/xmlx', 'image/png']) {
+      const answer = await get('/elsewhere', (response) => response.writeHead(200, { 'content-type': type }).end(marked)); // prettier-ignore
+      assert.match(answer.body, /SECRET/, type);
+    }
+  });
+
+  test('of a hidden page is asked for under an address that tells nothing of it', async () => {
+    const seen: string[] = [];
+    await get('/trustees/minutes?x=y', (response, request) => {
+      seen.push(request.url ?? '', (request as { originalUrl?: string }).originalUrl ?? '');
+      response.writeHead(404).end('nothing');
+    });
+    assert.equal(seen[0] === '', false);
+    assert.doesNotMatch(seen.join(' '), /trustees|minutes/);
+  });
+});
+
+describe('an address that was rewritten before the guard', () => {
+  const statusesOf = async (rewrite: (url: string) => string, targets: string[]) => {
+    const policy = await testPolicy({
+      members: { covers: ['/members/'], passwords: { mm: 'owl' } },
+      trustees: { covers: ['/trustees/'], outsiders: 'not-found' },
+    });
+    const { guard } = await testGuard(policy);
+    const app = express();
+    const seen: string[] = [];
+    app.use((request, _, next) => {
+      request.url = rewrite(request.url);
+      next();
+    });
+    app.use(guardMiddleware(guard));
+    app.use((request, response) => {
+      seen.push(`${request.url} ${request.originalUrl} ${request.baseUrl}`);
+      response.end('page');
+    });
+    const server = createServer(app).listen(0, '127.0.0.1');
+    await new Promise((resolve) => server.once('listening', resolve));
+    const client = rawClient((server.address() as AddressInfo).port);
+    const statuses: number[] = [];
+    for (const target of targets) statuses.push((await client.request(target)).status);
+    client.close();
+    server.closeAllConnections();
+    server.close();
+    return { statuses, seen };
+  };
+  test('is judged as it came and as it became', async () => {
+    const swap = (url: string) => (url === '/open' ? '/members/log' : url === '/members/log' ? '/open' : url); // prettier-ignore
+    const { statuses, seen } = await statusesOf(swap, ['/open', '/members/log', '/other']);
+    assert.deepEqual(statuses, [403, 403, 200]);
+    assert.deepEqual(seen, ['/other /other ']);
+  });
+  test('and where it is hidden, nothing of it is left in the request', async () => {
+    const { seen } = await statusesOf((url) => url.replace('/t/', '/trustees/'), ['/t/minutes', '/trustees/minutes']); // prettier-ignore
+    assert.equal(seen.length, 2);
+    assert.doesNotMatch(seen.join(), /minutes/);
+  });
+});
+
+test('a visit is encrypted where its own connection is', () => {
+  const visit = (socket: Socket) =>
+    visitOf({ socket, headers: {}, url: '/', method: 'GET' } as unknown as IncomingMessage);
+  assert.equal(visit(new Socket()).encrypted, false);
+  assert.equal(visit(new TLSSocket(new Socket())).encrypted, true);
+});
