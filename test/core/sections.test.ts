@@ -188,7 +188,7 @@ function isPlainPage(text: string): boolean {
   const isSection = ({ attrs }: { attrs: readonly { name: string; value: string }[] }) =>
     attrs.some(({ name, value }) => name === 'data-dorlin-lock' || value === 'x');
   const { tags, places } = parseWatching(text, isSection, true, isSection);
-  return tags.every(({ tag }) => places.get(tag.attrs)?.isPlain === true);
+  return tags.length > 0 && tags.every(({ tag }) => places.get(tag.attrs)?.isPlain === true);
 }
 
 describe('a page is read in the encoding in which browsers read it, or not at all', () => {

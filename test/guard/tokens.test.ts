@@ -151,7 +151,16 @@ describe('who somebody is, by a signed token', () => {
     assert.ok(!(await sees(nested, { roles: ['trustee'] })));
     for (const roles of [{ trustee: true }, 'trustees', ['Trustee'], [['trustee']], null, 7]) {
       assert.ok(!(await sees(flat, { roles })), JSON.stringify(roles));
+      // Who they are said to be is known all the same.
+      const hers = { cookie: `session=${await provider.token(halla, { roles })}` };
+      assert.equal(await isIn(flat, hers, '/hers/'), true, JSON.stringify(roles));
     }
+    for (const email of ['', 7, ['halla@kestrelmoor.example'], null]) {
+      const odd = { cookie: `session=${await provider.token(halla, { email })}` };
+      assert.equal(await isIn(flat, odd, '/hers/'), false, JSON.stringify(email));
+      assert.equal(await isIn(flat, odd, '/anyone/'), true);
+    }
+    assert.deepEqual(flat.events.filter(({ type }) => type === 'failed'), []); // prettier-ignore
   });
 
   test('a token that counted is not believed past its end', async () => {
