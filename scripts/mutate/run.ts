@@ -8,7 +8,7 @@ import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
 import { fileURLToPath } from 'node:url';
-import { seededRandom } from '../support/random.js';
+import { seededRandom } from '../../test/support/random.js';
 import { equivalents } from './equivalents.js';
 import { mutantsOf, type Mutant } from './mutants.js';
 import { watched } from './watched.js';
@@ -36,7 +36,7 @@ interface Job {
 async function survives({ file, mutant, tests }: Job): Promise<boolean> {
   const env = { ...process.env, DORLIN_MUTANT: JSON.stringify({ ...mutant, file: root + file }) };
   for (const test of tests) {
-    const options = ['--import', './test/mutate/hook.mjs', '--import', 'tsx', '--test-reporter=./test/mutate/first-failure.mjs', '--test-reporter-destination=stdout', test]; // prettier-ignore
+    const options = ['--import', './scripts/mutate/hook.mjs', '--import', 'tsx', '--test-reporter=./scripts/mutate/first-failure.mjs', '--test-reporter-destination=stdout', test]; // prettier-ignore
     const child = spawn(process.execPath, options, { cwd: root, env, stdio: 'ignore' });
     const timer = setTimeout(() => child.kill('SIGKILL'), 45_000);
     const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));

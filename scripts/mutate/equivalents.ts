@@ -1,0 +1,108 @@
+/** Changes of no effect: an answer is the same, only slower, or found in another way. */
+export interface Equivalent {
+  readonly file: string;
+  /** The line of the change, without what it begins and ends with. */
+  readonly line: string;
+  /** What was put there; any change of the line, if left out. */
+  readonly to?: string;
+  readonly why: string;
+}
+
+const state = 'src/core/sections/parser-state.ts';
+const lessPlain =
+  'what is no plain case is proven by reading the page again, with the same outcome';
+
+export const equivalents: readonly Equivalent[] = [
+  {
+    file: 'src/core/decide.ts',
+    line: 'const counts = policy.hasWindows ? (lock: Lock) => countsAt(lock, now) : undefined;',
+    to: '(lock: Lock) => countsAt(lock, now)',
+    why: 'asks locks without windows, which all count',
+  },
+  {
+    file: 'src/core/decide-section.ts',
+    line: 'if (policy.sections.size === 0) return found;',
+    to: 'false',
+    why: 'finds none in the long way',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'const folderCloseness = (depth: number, isPattern: boolean) => 2 * depth + (isPattern ? 0 : 1);',
+    to: '1',
+    why: 'of equal ones the literal is first in the list, and sorting keeps that',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'pages.trim();',
+    why: 'takes more memory',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'folders.trim();',
+    why: 'takes more memory',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'if (this.#lengths[length] === 0) return undefined;',
+    why: 'looks up what is not there',
+  },
+  {
+    file: 'src/core/places/request-target.ts',
+    line: "if (raw.length > maxTargetLength) return refuse('too-long');",
+    to: 'false',
+    why: 'is refused for its length when it is read',
+  },
+  {
+    file: 'src/core/places/request-target.ts',
+    line: 'const kind = code < 128 ? (kinds[code] ?? 0) : 0;',
+    why: 'what is normal already is written anew, the same',
+  },
+  {
+    file: 'src/core/passes/signed.ts',
+    line: 'if (error instanceof errors.JWSSignatureVerificationFailed) continue;',
+    to: 'true',
+    why: 'tries the older secrets, which sign nothing else',
+  },
+  {
+    file: 'src/core/passes/known-browser.ts',
+    line: 'const known = cookie === undefined ? undefined : await readSigned(cookie, kind, keys);',
+    why: 'nothing is no signed text either',
+  },
+  {
+    file: 'src/core/bypass/token.ts',
+    line: 'return { identity: { person, roles, signedIn: true }, until: payload.exp ?? 0 };',
+    why: 'is verified anew at every request; an expiry is required',
+  },
+  {
+    file: 'src/core/sections/cut.ts',
+    line: 'if (error instanceof NestedTooDeeply) return undefined;',
+    why: 'a parser throws nothing else',
+  },
+  {
+    file: 'src/core/sections/cut.ts',
+    line: 'given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);',
+    why: 'reads it again',
+  },
+  {
+    file: state,
+    line: 'if (parser.tmplInsertionModeStack.length > 0 || parser.fosterParentingEnabled) return undefined;',
+    why: 'both are the same behind a section wherever the rest of the state is',
+  },
+  {
+    file: state,
+    line: "if (!isHtml(openElements.current as TreeMap['element'])) return undefined;",
+    why: lessPlain,
+  },
+  { file: state, line: 'if (count === mostFormatting) return undefined;', why: lessPlain },
+  {
+    file: 'src/core/sections/same-tree.ts',
+    line: 'one.name === other.name &&',
+    why: 'a doctype stands before all that is cut',
+  },
+  {
+    file: 'src/core/sections/same-tree.ts',
+    line: "if ('publicId' in one) {",
+    to: 'false',
+    why: 'a doctype stands before all that is cut',
+  },
+];
