@@ -66,6 +66,8 @@ async function show(): Promise<HTMLElement | undefined> {
   let first: HTMLElement | undefined;
   for (const old of document.querySelectorAll<HTMLElement>('[data-dorlin-section]')) {
     const lock = old.dataset['dorlinLock'];
+    // What is hidden has no name that it could be found by.
+    if (lock === undefined && old.id === '') continue;
     const same = lock === undefined ? `#${CSS.escape(old.id)}` : `[data-dorlin-lock="${lock}"]`;
     const at = [...document.querySelectorAll(same)].indexOf(old);
     const found = fresh.querySelectorAll<HTMLElement>(same)[at];

@@ -130,6 +130,13 @@ describe('what stands in its place', () => {
       marks: new Map(),
     });
     assert.doesNotMatch(hidden ?? '', /SECRET|form|password|locked/);
+    const marks = new Map([['walk', by({ kind: 'hidden' })]]);
+    const unnamed = cut('<p class=a data-dorlin-lock=walk>SECRET</p>PUBLIC', {
+      ids: new Map(),
+      marks,
+    });
+    assert.match(unnamed ?? '', /<p class=a data-dorlin-section="0"><\/p>PUBLIC/);
+    assert.doesNotMatch(unnamed ?? '', /walk|SECRET/);
   });
   test('forms stay where they are put, in every kind of element', () => {
     for (const tag of [

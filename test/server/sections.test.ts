@@ -441,7 +441,7 @@ describe('sections of what an application answers', async () => {
       ['without an ETag', {}, 3],
     ];
     for (const [what, headers, times] of table) {
-      test(what, async () => {
+      test(what, async (context) => {
         const { guard } = await testGuard(policy, { identify: ({ headers: { 'x-roles': role } }) => ({ roles: [String(role)] }) }); // prettier-ignore
         const world = { made: 0, word: 'PUBLIC', etag: headers['etag'] };
         const server = createServer(
@@ -457,6 +457,10 @@ describe('sections of what an application answers', async () => {
           }),
         );
         await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+        context.after(() => {
+          server.closeAllConnections();
+          server.close();
+        });
         const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/events`;
         const ask = async (more: Record<string, string> = {}) => {
           const answer = await fetch(url, { headers: more });
@@ -483,8 +487,6 @@ describe('sections of what an application answers', async () => {
         world.word = 'CHANGED';
         if (world.etag !== undefined) world.etag = '"two"';
         assert.match((await ask()).text, /CHANGED/);
-        server.closeAllConnections();
-        server.close();
       });
     }
   });

@@ -49,7 +49,7 @@ const emptied = words(
 const voids = words('area base br col embed hr img input link meta param source track wbr');
 
 /** Attributes that are the author's way to find and style an element; others may be content. */
-const kept = ['id', 'class', 'lang', 'dir', markAttribute];
+const kept = ['id', 'class', 'lang', 'dir'];
 
 /** The element that stands in the place of one that was cut. */
 export interface Piece {
@@ -86,7 +86,9 @@ export function pieceFor(
     const stays = !isHtml(element) || isInHead || fits || emptied.has(name);
     const as = stays ? name : 'span';
     const isVoid = isHtml(element) && voids.has(as);
-    const tag = `<${as}${attributesOf(source)} ${cutAttribute}="${number}">`;
+    // Nobody is to learn of a hidden lock, and so not its name.
+    const names = replacement.kind === 'hidden' ? kept : [...kept, markAttribute];
+    const tag = `<${as}${attributesOf(source, names)} ${cutAttribute}="${number}">`;
     return { text: isVoid ? tag : `${tag}</${as}>`, name: as, asks: false };
   }
   // A form around it would send its password elsewhere, or be closed by it.
@@ -96,7 +98,7 @@ export function pieceFor(
     (style === undefined ? '' : `<link rel="stylesheet" href="${escapeHtml(style)}">`) +
       formHtml(replacement, number, language),
   );
-  const tag = `<${as}${attributesOf(source)} ${cutAttribute}="${number}">`;
+  const tag = `<${as}${attributesOf(source, [...kept, markAttribute])} ${cutAttribute}="${number}">`;
   return { text: asAscii(tag, inner, `</${as}>`), name: as, asks };
 }
 
@@ -104,12 +106,12 @@ export function pieceFor(
 const asAscii = (tag: string, inner: string, end: string) =>
   tag + inner.replace(/[^\x00-\x7f]/gu, (letter) => `&#${letter.codePointAt(0) ?? 0xfffd};`) + end;
 
-/** The author's attributes as they are written in a start tag, whatever that is the tag of. */
-function attributesOf(source: string): string {
+/** The author's attributes of these names, as they are written in a start tag, whatever that is the tag of. */
+function attributesOf(source: string, names: readonly string[]): string {
   const tag = source.replace(/^<[^\s/>]+/, '<x');
   const [element] = parseFragment(tag, { sourceCodeLocationInfo: true }).childNodes;
   const places = element && 'tagName' in element ? element.sourceCodeLocation?.attrs : undefined;
-  return kept
+  return names
     .map((name) => places?.[name])
     .filter((place) => place !== undefined)
     .map(({ startOffset, endOffset }) => ` ${tag.slice(startOffset, endOffset)}`)
