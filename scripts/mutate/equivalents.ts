@@ -69,6 +69,12 @@ export const equivalents: readonly Equivalent[] = [
     why: 'nothing is no signed text either',
   },
   {
+    file: 'src/guard/basic.ts',
+    line: 'if (sent === undefined) return undefined;',
+    to: 'false',
+    why: 'nothing cannot be decoded',
+  },
+  {
     file: 'src/core/bypass/token.ts',
     line: 'return { identity: { person, roles, signedIn: true }, until: payload.exp ?? 0 };',
     why: 'is verified anew at every request; an expiry is required',

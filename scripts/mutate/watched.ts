@@ -55,7 +55,7 @@ export const watched: Readonly<Record<string, readonly string[]>> = {
   'src/guard/enter.ts': [...guard('rights', 'entry-links', 'outsiders')],
   'src/guard/form.ts': [...guard('rights', 'outsiders', 'answers')],
   'src/guard/guard.ts': [
-    ...guard('rights', 'outsiders', 'view', 'settling'),
+    ...guard('rights', 'outsiders', 'basic', 'view', 'settling'),
     ...verdicts,
     ...server('sections'),
     ...guard('answers'),

@@ -7,6 +7,7 @@ import type { Lock, Policy } from '../../src/core/policy/compile.js';
 import { DorlinError } from '../../src/core/errors.js';
 import { FormTooLong } from '../../src/guard/form.js';
 import type { VerdictHeaders } from '../../src/guard/visit.js';
+import { bcryptHash } from '../../src/stores/htpasswd-hashes.js';
 import { answered, testGuard, testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 
@@ -76,6 +77,33 @@ describe('a lock that is off or out of time gives no pass', () => {
   });
 });
 
+test('a counted link lets in whoever is in by something else, and counts that', async () => {
+  const links = [
+    { id: 'thrice', label: 'Three', until: '2030-01-01', uses: 3 },
+    { id: 'other', label: 'Other', until: '2030-01-01' },
+  ];
+  const policy = await testPolicy({
+    press: { covers: ['/press/'], passwords: { pp: 'ink' }, links },
+    quiz: { covers: ['/quiz/'], passwords: { qq: 'quill' } },
+  });
+  const lock = policy.locks.get('press') as Lock;
+  const keys = await deriveKeys(testSecret);
+  const linkTo = async (at: number) =>
+    entryToken(lock, lock.links[at] as Lock['links'][number], policy, keys);
+  const world = await testGuard(policy);
+  for (const way of ['the password', 'another link', 'another lock']) {
+    const guest = world.browser();
+    if (way === 'another link') await guest.get(`/_dorlin/enter?link=${await linkTo(1)}`);
+    else if (way === 'the password') await guest.unlock('press', 'ink');
+    else await guest.unlock('quiz', 'quill');
+    const entered = await guest.post('/_dorlin/enter', { link: await linkTo(0) });
+    assert.equal(cookieLines(answered(entered).headers).length > 0, true, way);
+    assert.equal((await guest.get('/press/')).kind, 'let-in');
+  }
+  const fourth = await world.browser().post('/_dorlin/enter', { link: await linkTo(0) });
+  assert.equal(answered(fourth).status, 403);
+});
+
 test('a link to a lock that leaves staying to visitors lets in for this visit', async () => {
   const policy = await testPolicy({
     quiz: {
@@ -109,6 +137,30 @@ describe('credentials', () => {
     assert.equal(await kind('/x/a', 'reader', 'owl'), 'let-in');
     assert.equal(await kind('/x/a', 'other', 'lark'), 'answer');
     assert.equal(await kind('/y/a', 'reader', 'owl'), 'answer');
+  });
+  test('have a user of a letter at least, and no control characters', async () => {
+    const policy = await testPolicy({
+      feed: {
+        covers: ['/feed/'],
+        passwords: { rr: 'owl' },
+        imported: { q: await bcryptHash('lark') },
+        basic: true,
+      },
+    });
+    const { browser, events } = await testGuard(policy);
+    const kind = async (user: string, password: string) =>
+      (await browser().get('/feed/', basic(user, password))).kind;
+    assert.equal(await kind('q', 'lark'), 'let-in');
+    for (const [user, password] of [
+      ['', 'owl'],
+      ['r\u0000r', 'owl'],
+      ['rr', 'owl\u0000'],
+      ['rr\n', 'owl'],
+      ['rr', 'ow\u007fl'],
+    ] as const)
+      // prettier-ignore
+      assert.equal(await kind(user, password), 'answer', JSON.stringify(user));
+    assert.equal(events.filter(({ type }) => type === 'wrong').length, 0, 'none was a try');
   });
   test('that were right are not taken for others with the same letters', async () => {
     const policy = await testPolicy({
