@@ -69,6 +69,38 @@ export const equivalents: readonly Equivalent[] = [
     why: 'nothing is no signed text either',
   },
   {
+    file: 'src/guard/identity.ts',
+    line: 'const until = Math.min(found.until, now + beliefSpan);',
+    why: 'a token is verified anew, or believed as long as it counts',
+  },
+  {
+    file: 'src/guard/identity.ts',
+    line: 'if (known !== undefined && context.now < known.until) return known.identity;',
+    to: 'false',
+    why: 'a token is verified anew',
+  },
+  {
+    file: 'src/guard/identity.ts',
+    line: 'standing.tokens.set(token, { identity: found.identity, until });',
+    why: 'a token is verified anew',
+  },
+  {
+    file: 'src/guard/identity.ts',
+    line: "roles: roles.filter((role) => role !== ''),",
+    why: 'no bypass can name a role without letters',
+  },
+  {
+    file: 'src/guard/sections.ts',
+    line: 'const named = key === undefined ? undefined : context.standing.named.get(key);',
+    to: 'context.standing.named.get(key)',
+    why: 'nothing is kept under no key',
+  },
+  {
+    file: 'src/guard/sections.ts',
+    line: 'cuts.set(cutKey, cut);',
+    why: 'the page is cut anew',
+  },
+  {
     file: 'src/guard/basic.ts',
     line: 'if (sent === undefined) return undefined;',
     to: 'false',

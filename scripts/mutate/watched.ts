@@ -61,7 +61,7 @@ export const watched: Readonly<Record<string, readonly string[]>> = {
     ...guard('answers'),
   ],
   'src/guard/guessing.ts': [...guard('guessing')],
-  'src/guard/identity.ts': [...guard('tokens'), ...core('bypass'), ...server('serving')],
+  'src/guard/identity.ts': [...guard('rights', 'outsiders', 'tokens')],
   'src/guard/open-locks.ts': [...guard('rights', 'outsiders', 'view'), ...server('serving')],
   'src/guard/request.ts': [...server('requests')],
   'src/guard/sections.ts': [

@@ -8,6 +8,7 @@ import type { Visitor } from '../core/bypass/bypass.js';
 import { DorlinError } from '../core/errors.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { matrixOf, namedTargets } from '../core/explain/matrix.js';
+import { asksByScreen } from '../core/policy/lock-state.js';
 import { outsiderOutcome, type Outcome } from '../core/explain/outcome.js';
 import { isWithin } from '../core/windows/window.js';
 import { playVisit } from '../stores/play-visit.js';
@@ -82,7 +83,7 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
       locks: locksOf(decision),
       opensWithPassword: passes.map(({ l }) => l),
       reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
-      section,
+      section: section && { id: section.id, locks: section.locks, isOpen: section.isOpen },
       openers: openersOf(decision, now),
       answer: answerOf(decision),
       status: verdict.status ?? null,
@@ -101,7 +102,7 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
     print(
       section.isOpen
         ? `Its section #${section.id} is ${paint.green('open')}.`
-        : `Its section #${section.id} is ${paint.red('shut')} by ${section.locks.join(' or ')}: a small form stands in its place.`,
+        : `Its section #${section.id} is ${paint.red('shut')} by ${section.locks.join(' or ')}: ${section.instead} stands in its place.`,
     );
   }
   if (tries !== undefined) {
@@ -127,7 +128,8 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
     );
     print();
   }
-  print(`Answer: ${answerOf(decision)}`);
+  const isCut = section?.isOpen === false && decision.kind !== 'shut';
+  print(`Answer: ${isCut ? 'the page, without that section' : answerOf(decision)}`);
   const headers = Object.entries(verdict.headers).flatMap(([name, value]) =>
     [value].flat().map((one) => [name, shortened(one)]),
   );
@@ -211,7 +213,7 @@ function sectionOf(
   decision: Decision,
   question: Omit<Question, 'target'>,
   because: Reason[],
-): { id: string; locks: string[]; isOpen: boolean } | undefined {
+): { id: string; locks: string[]; isOpen: boolean; instead: string } | undefined {
   const { target, id } = splitFragment(url);
   const locks = id === undefined ? undefined : sectionsAt(policy, target).get(id);
   if (id === undefined || locks === undefined) return undefined;
@@ -222,8 +224,17 @@ function sectionOf(
     id,
     locks: [...new Set(shutting.map(({ name }) => name))],
     isOpen: isPageOpen && section.kind !== 'shut',
+    instead: section.kind === 'shut' ? insteadOf(lockToAsk(section.locks)) : '',
   };
 }
+
+/** What stands in the place of a section. */
+const insteadOf = (lock: Lock) =>
+  lock.outsiders === 'not-found'
+    ? 'nothing'
+    : asksByScreen(lock)
+      ? 'a small form'
+      : 'a sentence that it is closed';
 
 /** The visitor that the options describe. */
 function visitorOf({ from, person, role = [], signedIn }: ExplainOptions): Visitor {

@@ -209,23 +209,40 @@ describe('a hasher that fails', () => {
   });
 });
 
-test('a server is told no where finding out fails, whoever asks', async () => {
-  const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } });
-  const world = await testGuard(policy);
-  const visitor = world.browser();
-  await visitor.unlock('members', 'one');
-  const headers = { cookie: [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ') }; // prettier-ignore
-  const ask = () => world.guard.opened({ method: 'GET', target: '/', headers, encrypted: false }, 'members'); // prettier-ignore
-  assert.equal(await ask(), true);
-  const broken = new Proxy(policy.locks.get('members') as Lock, {
-    get: (lock, key) => {
-      if (key === 'window') throw new Error('broken');
-      return lock[key as keyof Lock];
-    },
+for (const isLate of [false, true])
+  test(`a server is told no where finding out fails, ${isLate ? 'late' : 'at once'}`, async () => {
+    const policy = await testPolicy({
+      members: { covers: ['/members/'], passwords: { aa: 'one' } },
+    });
+    const identify = () => (isLate ? Promise.resolve({}) : {});
+    const world = await testGuard(policy, { identify });
+    const visitor = world.browser();
+    await visitor.unlock('members', 'one');
+    const headers = { cookie: [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ') }; // prettier-ignore
+    const ask = () => world.guard.opened({ method: 'GET', target: '/', headers, encrypted: false }, 'members'); // prettier-ignore
+    assert.equal(await ask(), true);
+    const broken = new Proxy(policy.locks.get('members') as Lock, {
+      get: (lock, key) => {
+        if (key === 'window') throw new Error('broken');
+        return lock[key as keyof Lock];
+      },
+    });
+    world.policy = { ...policy, locks: new Map([['members', broken]]) };
+    assert.equal(await ask(), false);
+    assert.equal(world.events.at(-1)?.type, 'failed');
   });
-  world.policy = { ...policy, locks: new Map([['members', broken]]) };
-  assert.equal(await ask(), false);
-  assert.equal(world.events.at(-1)?.type, 'failed');
+
+test('a mark of a visit that is none of ours is not taken up', async () => {
+  const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } });
+  for (const mark of ['', 'short', 'x'.repeat(21), 'x'.repeat(23), `${'x'.repeat(21)}.`]) {
+    const { browser } = await testGuard(policy);
+    const visitor = browser();
+    visitor.cookies.set('dorlin-visit', { value: mark, lasts: false });
+    await visitor.unlock('members', 'one');
+    assert.match(visitor.cookies.get('dorlin-visit')?.value ?? '', /^[\w-]{22}$/);
+    assert.notEqual(visitor.cookies.get('dorlin-visit')?.value, mark);
+    assert.equal((await visitor.get('/members/')).kind, 'let-in');
+  }
 });
 
 describe('cookies', () => {
@@ -279,6 +296,24 @@ describe('cookies', () => {
     assert.equal(await age('400 days'), String(400 * 86_400));
     assert.equal(await age('30 days'), String(30 * 86_400));
   });
+});
+
+test('scripts are told anew which locks are open, where they were told of others', async () => {
+  const bypass = ['staff'];
+  const policy = await testPolicy(
+    { a1: { covers: ['/a/'], bypass }, b1: { covers: ['/b/'], bypass }, c1: { covers: ['/c/'] } },
+    {},
+    { bypasses: { staff: { roles: ['editor'] } } },
+  );
+  const { browser } = await testGuard(policy, { identify: () => ({ roles: ['editor'] }) });
+  const told = async (cookie: string | undefined) => {
+    const headers = cookie === undefined ? {} : { cookie: `dorlin-open=${cookie}` };
+    const verdict = await browser().get('/a/', headers);
+    return 'headers' in verdict ? cookieLines(verdict.headers).join().split(';', 1)[0] : 'none';
+  };
+  for (const right of ['a1.b1', 'b1.a1', '.a1..b1.']) assert.equal(await told(right), '', right);
+  for (const wrong of [undefined, '', 'a1', 'a1.c1', 'c1.b1', 'a1.b1.c1', 'c1.d1', 'a1.a1'])
+    assert.equal(await told(wrong), 'dorlin-open=a1.b1', wrong);
 });
 
 test(`of more than ${maxPasses} passes the newest are kept`, async () => {
@@ -359,9 +394,35 @@ test('an address that is refused, and a link that opens nothing, are told', asyn
   const world = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } })); // prettier-ignore
   await world.browser().get('/a%zz');
   await world.browser().get('/_dorlin/enter?link=none');
-  await world.browser().get('/_dorlin/enter');
+  const json = { accept: 'application/json' };
+  const ended = answered(await world.browser().get('/_dorlin/enter', json));
+  assert.deepEqual([ended.status, JSON.parse(ended.body)], [403, { state: 'ended' }]);
   assert.deepEqual(
     world.events.map(({ type }) => type),
     ['refused', 'dead-link', 'dead-link'],
   );
+});
+
+test('what an application does not know, late or at once, a trusted proxy may; empty words are nobody', async () => {
+  const bypasses = { staff: { roles: ['editor'] }, anyone: { signedIn: true } };
+  const policy = await testPolicy(
+    { a1: { covers: ['/a/'], bypass: ['staff'] }, b1: { covers: ['/b/'], bypass: ['anyone'] } },
+    { trustedProxies: ['198.51.100.1'] },
+    { bypasses, identity: { header: { from: 'trustedProxies', person: 'X-User', roles: 'X-Roles' } } }, // prettier-ignore
+  );
+  for (const told of [undefined, Promise.resolve(undefined)]) {
+    const { browser } = await testGuard(policy, { identify: () => told });
+    const kind = async (target: string, address: string, headers: Record<string, string>) =>
+      (await browser().send({ target, address, headers })).kind;
+    const roles = { 'x-roles': ' guest, editor ' };
+    assert.equal(await kind('/a/', '198.51.100.1', roles), 'let-in');
+    assert.equal(await kind('/a/', '203.0.113.9', roles), 'answer');
+    assert.equal(await kind('/a/', '198.51.100.1', { 'x-user': 'editor' }), 'answer');
+    assert.equal(await kind('/b/', '198.51.100.1', { 'x-user': 'imke' }), 'let-in');
+    assert.equal(await kind('/b/', '203.0.113.9', { 'x-user': 'imke' }), 'answer');
+    for (const nobody of ['', '  ']) {
+      assert.equal(await kind('/b/', '198.51.100.1', { 'x-user': nobody }), 'answer');
+      assert.equal(await kind('/a/', '198.51.100.1', { 'x-roles': nobody }), 'answer');
+    }
+  }
 });

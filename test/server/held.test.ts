@@ -27,7 +27,7 @@ describe('an answer that is held', () => {
   before(async () => {
     const policy = await testPolicy(
       {
-        walk: { covers: ['/events#walk'], passwords: { ww: 'stones' } },
+        walk: { covers: ['/events#walk'], passwords: { ww: 'stones' }, bypass: ['staff'] },
         members: { covers: ['/members/'], passwords: { mm: 'owl' }, bypass: ['staff'] },
         trustees: { covers: ['/trustees/'], outsiders: 'not-found' },
       },
@@ -145,6 +145,44 @@ describe('an answer that is held', () => {
     for (const coding of ['constructor', 'tostring', '__proto__', 'x', 'gzip;q=1']) {
       const answer = await get('/events', (response) => response.writeHead(200, { ...html, 'content-encoding': coding }).end(named)); // prettier-ignore
       assert.equal(answer.status, 403, coding);
+    }
+  });
+
+  test('that cannot be read goes out to whom nothing in it is shut', async () => {
+    const staff = { 'x-roles': 'editor' };
+    const data = (response: ServerResponse) =>
+      response.writeHead(200, { 'content-type': 'application/json', etag: '"1"' }).end('"SECRET"');
+    const inside = await get('/events', data, staff);
+    assert.equal(inside.status, 200);
+    assert.match(inside.body, /SECRET/);
+    assert.match(inside.head, /^cache-control: private, no-store$/im);
+    assert.equal((await get('/events', data)).status, 403);
+    const coded = (response: ServerResponse) =>
+      response.writeHead(200, { ...html, 'content-encoding': 'x' }).end(marked);
+    assert.equal(
+      (await get('/elsewhere', coded, staff)).status,
+      403,
+      'who can tell what is in it?',
+    );
+    const xml = (response: ServerResponse) =>
+      response.writeHead(200, { 'content-type': 'text/xml' }).end(marked);
+    assert.match((await get('/elsewhere', xml, staff)).body, /SECRET/);
+    assert.doesNotMatch((await get('/elsewhere', xml)).body, /SECRET/);
+    const slip = (response: ServerResponse) =>
+      response.writeHead(200, { 'content-type': 'text/xml' }).end(marked.replace('=members', '=membres')); // prettier-ignore
+    assert.equal((await get('/elsewhere', slip, staff)).status, 403);
+  });
+
+  test('in two bytes a letter is cut, and sent as what it is then', async () => {
+    for (const [path, page] of [
+      ['/events', named],
+      ['/elsewhere', marked],
+    ] as const) {
+      const body = Buffer.from(`\ufeff${page}é`, 'utf16le');
+      const answer = await get(path, (response) => response.writeHead(200, { 'content-type': 'text/html; charset=utf-16le' }).end(body)); // prettier-ignore
+      assert.match(answer.head, /^content-type: text\/html; charset=utf-8$/im);
+      assert.match(answer.body, /PUBLIC/);
+      assert.doesNotMatch(answer.body.replaceAll('\0', ''), /SECRET/);
     }
   });
 

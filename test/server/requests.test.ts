@@ -210,7 +210,7 @@ describe('a letter', () => {
       await running.close();
     }
   };
-  const four = ['a@c.example', 'b@c.example', 'c@c.example', 'd@c.example'];
+  const four = [' a@c.example ', 'b@c.example', 'c@c.example', 'd@c.example'];
   const byLink = { gives: { link: 'open9link' }, consent };
 
   test('goes to one visitor no oftener than the budget says', async () => {
