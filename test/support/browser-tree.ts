@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 
-/** What a browser's own parser makes of a page. */
+/** What a browser's own parser makes of a page; a name that no lock has is a section, too. */
 export interface BrowserTree {
   /** All of it but its sections and what stands in their place, as text to be compared. */
   readonly tree: string;
@@ -28,7 +28,7 @@ const reader = `(async (url, isNamed) => {
   const outside = [];
   const isSection = (element) =>
     (isNamed && element.id === 'locked') ||
-    (element.getAttribute('data-dorlin-lock') ?? '').trim() === 'walk';
+    element.hasAttribute('data-dorlin-lock');
   const collect = (node, list) => {
     list.push(...words(node.nodeValue ?? ''));
     for (const { value } of node.attributes ?? []) list.push(...words(value));

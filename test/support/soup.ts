@@ -85,7 +85,27 @@ export function soup(random: Random): string {
     else pieces.push(`<!--${word()}-->${word()}`);
   }
   if (random.below(3) === 0) while (open.length > 0) pieces.push(`</${open.pop() ?? ''}>`);
-  return pieces.join('');
+  return torn(pieces.join(''), random);
+}
+
+/** Elements with rules of their own, and letters that parsers trip over. */
+const strange = words(
+  'plaintext xmp listing image keygen applet rb rtc rp dir menu noembed noframes search picture source audio svg ' +
+    'title foreignObject mglyph malignmark annotation-xml table tbody select template frameset body html head',
+);
+const letters = ['\0', '\r', '\r\n', '\ufeff', '<!doctype html>', '<![CDATA[x', '<!--', '-->', "<a b='", '"', "'>", '&', '&#0;', '&#x110000;', '<p/>', '</', '<', '\ud800', '\u{1f600}']; // prettier-ignore
+
+/** Now and then something strange at any place, within tags and words as well. */
+function torn(text: string, random: Random): string {
+  let made = text;
+  for (let count = Math.max(0, random.below(6) - 2); count > 0; count--) {
+    const at = random.below(made.length);
+    const tag = strange[random.below(strange.length)] ?? '';
+    const letter = letters[random.below(letters.length)] ?? '';
+    const piece = random.chance() ? letter : random.chance() ? `<${tag}>` : `</${tag}>`;
+    made = made.slice(0, at) + piece + made.slice(at);
+  }
+  return made;
 }
 
 /** The words of a text that stand for its content. */

@@ -69,5 +69,9 @@ const isSameList = (one: readonly unknown[], other: readonly unknown[]) =>
 /** Whether forms that come now, at a text's end, are put behind all that there is. */
 export function takesMore(parser: AnyParser): boolean {
   if (!endModes.has(parser.insertionMode) || parser.formElement !== null) return false;
-  return standing(parser) !== undefined;
+  const state = standing(parser);
+  if (state === undefined) return false;
+  // A form ends a paragraph that is open; formatting that ends with it is opened anew, in the form.
+  const isInParagraph = state.open.some((node) => 'tagName' in node && node.tagName === 'p');
+  return !isInParagraph || state.formatting.length === 0;
 }

@@ -65,6 +65,7 @@ class WatchingParser extends Parser<TreeMap> {
   readonly watched: Token.TagToken[] = [];
   readonly places = new Map<unknown, Place>();
   takesMore = false;
+  #isAtEnd = false;
   readonly #tokenizer: WatchingTokenizer;
   /** How the parser stood before those sections that are open. */
   readonly #before = new Map<Place, ParserState>();
@@ -118,8 +119,12 @@ class WatchingParser extends Parser<TreeMap> {
   }
 
   override onEof(token: Token.EOFToken): void {
-    const isText = this.#tokenizer.state === (TokenizerMode.DATA as typeof this.tokenizer.state);
-    this.takesMore ||= isText && takesMore(this);
+    // Asked once: what is open is closed, and then the end is read again.
+    if (!this.#isAtEnd) {
+      const isText = this.#tokenizer.state === (TokenizerMode.DATA as typeof this.tokenizer.state);
+      this.takesMore = isText && takesMore(this);
+      this.#isAtEnd = true;
+    }
     super.onEof(token);
   }
 
