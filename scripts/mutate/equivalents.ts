@@ -32,6 +32,46 @@ export const equivalents: readonly Equivalent[] = [
     why: 'of equal ones the literal is first in the list, and sorting keeps that',
   },
   {
+    file: 'src/core/places/canonical.ts',
+    line: 'if (at === lastSlash + 1 || at === end - 1) return undefined;',
+    why: 'what ends with a dot is read the careful way behind the loop as well',
+  },
+  {
+    file: 'src/core/places/canonical.ts',
+    line: 'if ((code >= 97 && code <= 122) || (code >= 48 && code <= 57) || code === 45 || code === 95) {',
+    to: '49',
+    why: 'is read the careful way',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: "else if (place.kind === 'section') continue;",
+    to: 'false',
+    why: 'is passed over where patterns are matched',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'if (level.excepts.length > 0) excepted = new Set([...(excepted ?? []), ...level.excepts]);',
+    to: 'true',
+    why: 'adds nothing to a list',
+  },
+  {
+    file: 'src/core/passes/keys.ts',
+    line: 'const salt = new Uint8Array(32);',
+    why: 'HMAC fills a key up with zeros to the length of a block',
+  },
+  {
+    file: 'src/core/passwords/shared-salt.ts',
+    line: 'one.forEach((byte, at) => (difference |= byte ^ (other[at] ?? 0)));',
+    to: '1',
+    why: 'both have the same length',
+  },
+  {
+    file: 'src/core/passwords/phc.ts',
+    line: 'if (salt === undefined || hash === undefined) return undefined;',
+    to: '&&',
+    why: 'the expression has both or does not match',
+  },
+  {
     file: 'src/core/places/cover-index.ts',
     line: 'pages.trim();',
     why: 'takes more memory',

@@ -1,6 +1,11 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import { addressBits, firstAddress, isInRanges } from '../../src/core/bypass/address.js';
+import {
+  addressBits,
+  firstAddress,
+  isInRanges,
+  maskAddress,
+} from '../../src/core/bypass/address.js';
 import { stranger, unmetConditions, type Bypass } from '../../src/core/bypass/bypass.js';
 import { decideSection, sectionsAt } from '../../src/core/decide-section.js';
 import { lockToAsk } from '../../src/core/decide.js';
@@ -54,6 +59,16 @@ describe('addresses', () => {
     ];
     for (const [address, ranges, expected] of cases)
       assert.equal(isInRanges(address, ranges), expected, `${address ?? 'none'} ${ranges.join()}`);
+  });
+  test('are told without the part that is of one household', () => {
+    const cases: [string | undefined, string][] = [
+      ['192.0.2.77', '192.0.2.0/24'],
+      ['2001:db8:1:2::77', '2001:db8:1::/48'],
+      ['::ffff:192.0.2.77', '192.0.2.0/24'],
+      [undefined, 'unknown'],
+      ['none', 'unknown'],
+    ];
+    for (const [address, masked] of cases) assert.equal(maskAddress(address), masked);
   });
   test('ranges say how large and how near they are, and where they begin', () => {
     const about = (range: string) => Object.values(addressBits(range)).join();

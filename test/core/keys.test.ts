@@ -4,7 +4,12 @@ import { describe, test } from 'node:test';
 import { entryToken, linkOfToken } from '../../src/core/passes/entry-link.js';
 import { deriveKeys } from '../../src/core/passes/keys.js';
 import { packKnownBrowser, readKnownBrowser } from '../../src/core/passes/known-browser.js';
-import { equalBytes, hashPassword, matchPassword } from '../../src/core/passwords/shared-salt.js';
+import {
+  equalBytes,
+  hashPassword,
+  matchPassword,
+  sharesSalt,
+} from '../../src/core/passwords/shared-salt.js';
 import { formatPhc, parsePhc } from '../../src/core/passwords/phc.js';
 import { testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
@@ -67,7 +72,22 @@ test('a browser is known at its own site alone', async () => {
   assert.equal(await readKnownBrowser(undefined, 'https://a.example', chain), undefined);
 });
 
+test('a browser is known at the 25 locks that it opened last', async () => {
+  const chain = await deriveKeys(testSecret);
+  const locks = Array.from({ length: 30 }, (_, at) => `l${at} aa mark`);
+  const cookie = await packKnownBrowser({ id: 'b', locks }, 'site', chain);
+  assert.deepEqual((await readKnownBrowser(cookie, 'site', chain))?.locks, locks.slice(5));
+});
+
 describe('passwords with one salt', () => {
+  test('share it only where one run serves both', () => {
+    const cost = { memoryKib: 64, passes: 2, lanes: 1, length: 32 };
+    const one = { salt: new Uint8Array(16), cost, hash: new Uint8Array(32) };
+    assert.equal(sharesSalt(one, { ...one, hash: new Uint8Array(32).fill(1) }), true);
+    assert.equal(sharesSalt(one, { ...one, salt: new Uint8Array(16).fill(1) }), false);
+    for (const key of ['memoryKib', 'passes', 'lanes', 'length'] as const)
+      assert.equal(sharesSalt(one, { ...one, cost: { ...cost, [key]: 9 } }), false, key);
+  });
   test('bytes are equal when all are, of one length', () => {
     const bytes = Uint8Array.from({ length: 32 }, (_, at) => at * 7);
     assert.equal(equalBytes(bytes, bytes.slice()), true);

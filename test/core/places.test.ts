@@ -24,6 +24,7 @@ describe('what a lock leaves out', () => {
       openOf({ p: { covers, except: [except], passwords } }, ...targets);
     assert.deepEqual(await at('/p/*-open', '/p/a-open', '/p/a-open2', '/p/open'), ['/p/a-open']);
     assert.deepEqual(await at('/p/a*b*c', '/p/abc', '/p/axbxc', '/p/abbc', '/p/acb', '/p/abcb', '/p/ac'), ['/p/abc', '/p/axbxc', '/p/abbc']); // prettier-ignore
+    assert.deepEqual(await at('/p/a*b*b*c', '/p/axbxc', '/p/abbc', '/p/axbybzc'), ['/p/abbc', '/p/axbybzc']); // prettier-ignore
     // What begins and ends a name must not be the same letters.
     assert.deepEqual(await at('/p/aba*aba', '/p/aba', '/p/ababa', '/p/abaaba'), ['/p/abaaba']);
     assert.deepEqual(await at('/p/*/open/', '/p/a/open/b', '/p/a/open', '/p/a/b/open', '/p/open'), ['/p/a/open/b', '/p/a/open']); // prettier-ignore

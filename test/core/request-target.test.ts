@@ -23,6 +23,10 @@ describe('what is passed on is in one form', () => {
     'HTTPS://Site.Example:8443/a?b': '/a?b',
     'http://[2001:db8::1]/a': '/a',
     '//site.example/a': '//site.example/a',
+    '/x?\u00ff\u0100': '/x?%FF%C4%80',
+    '/x?\uffffx': '/x?%EF%BF%BFx',
+    '/x?\u{1f600}x': '/x?%F0%9F%98%80x',
+    '/x?\ud800x': '/x?%EF%BF%BDx',
   };
   for (const [target, form] of Object.entries(forms)) {
     test(target, () => {

@@ -115,6 +115,8 @@ describe('a section is open once every reading of its address is, to all that as
     for (const id of ['off', 'past', 'Sky', 'none'])
       assert.equal(standingOf(policy, `/a%20b#${id}`, now).open, true, id);
     assert.equal(standingOf(policy, '/a%20b#sky', now).open, false);
+    const past = sectionsAt(policy, '/a b').get('past') ?? sectionsAt(policy, '/a%20b').get('past');
+    assert.deepEqual(decideSection(past ?? [], { passes: [], now }), { kind: 'open' });
     const listed = expectationOf(policy, now).sectionsOf('/a+b');
     assert.deepEqual(new Set(listed.map(({ lock: { name } }) => name)), new Set(['plus', 'twin', 'space'])); // prettier-ignore
   });

@@ -2,7 +2,9 @@ import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import fc from 'fast-check';
 import { decodeHtml, pageLetters } from '../../src/core/sections/charset.js';
+import { parse } from 'parse5';
 import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
+import { isSameTree } from '../../src/core/sections/same-tree.js';
 import { NestedTooDeeply, parseWatching } from '../../src/core/sections/watching-parser.js';
 import { seededRandom } from '../support/random.js';
 import { soup } from '../support/soup.js';
@@ -166,6 +168,96 @@ describe('what stands in its place', () => {
       );
     }
   });
+});
+
+describe('what is open behind a section or in it is not read otherwise without it', () => {
+  // what, the page → whether the section can be cut
+  const table: [string, string, boolean][] = [
+    ['nothing', '<div id=x>SECRET<b>b</b></div>PUBLIC', true],
+    ['formatting that is opened anew', '<div id=x><b>SECRET</div>PUBLIC', false],
+    ['formatting that it ends', '<b>a<div id=x>SECRET</b></div>PUBLIC', false],
+    ['formatting that is open around it', '<p><b>a<span id=x>SECRET</span>b</b>PUBLIC', true],
+    ['formatting that was not ended', '<p><b>a</p><div id=x>SECRET</div>PUBLIC', true],
+    ['a form that it ends', '<form><div id=x>SECRET</form></div>PUBLIC<form>b</form>', false],
+    ['a form that it begins', '<div id=x>SECRET<form></div>PUBLIC<form>b</form>', false],
+    ['a paragraph that it ends', '<p>a<span id=x>SECRET</p></span>PUBLIC', true],
+    ['attributes of the body', '<div id=x>SECRET<body class=SECRET></div>PUBLIC', false],
+    ['a comment behind the page', '<div id=x>SECRET</body><!--SECRET--></div>PUBLIC', false],
+    ['text straight in a table', '<table id=x>SECRET<tr><td>SECRET</table>PUBLIC', false],
+    ['a cell', '<table><tr><td>a<div id=x>SECRET</div>PUBLIC</table>', true],
+    ['a template', '<template><div id=x>SECRET</div>PUBLIC</template>', true],
+    ['a template that has no end', '<div id=x>SECRET</div>PUBLIC<template>', true],
+    ['a paragraph and formatting that have none', '<div id=x>SECRET</div><p><b>PUBLIC', false],
+    ['a paragraph that has none', '<div id=x>SECRET</div><p>PUBLIC', true],
+    ['a comment that has none', '<div id=x>SECRET</div>PUBLIC<!--', false],
+    ['a drawing', '<svg><g id=x>SECRET</g></svg>PUBLIC', true],
+  ];
+  for (const [what, body, isCut] of table) {
+    test(what, () => {
+      const made = cutOrDeep(page(body), false);
+      assert.deepEqual(made, cutOrDeep(page(body), true));
+      assert.equal(typeof made !== 'string', isCut, JSON.stringify(made));
+      const text = typeof made === 'string' ? 'PUBLIC' : withTarget(made, '/');
+      assert.match(text, /PUBLIC/);
+      assert.doesNotMatch(text, /SECRET/);
+    });
+  }
+  test('frames, where only its text keeps them away', () => {
+    const hidden = { ids: new Map([['x', by({ kind: 'hidden' })]]), marks: new Map() };
+    const text =
+      '<!doctype html><title>t</title><div id=x>SECRET</div><frameset><frame></frameset>';
+    assert.equal(typeof cutPage(text, hidden, addresses), 'string');
+  });
+  test('marks for browsers without scripts alone are found', () => {
+    const text = page('<noscript><p data-dorlin-lock=walk>SECRET</noscript>PUBLIC');
+    assert.deepEqual([...readPage(text, new Set()).marks], ['walk']);
+    assert.deepEqual(
+      [...readPage(page('<p>a<noscript><p id=x>SECRET'), new Set(['x'])).ids],
+      ['x'],
+    );
+    assert.doesNotMatch(cutWhole(text) ?? '', /SECRET/);
+  });
+});
+
+describe('two trees are the same', () => {
+  const before = '<!doctype html><p class=a id=b>text<!--note--><svg viewBox=x></svg><template><i>t</i></template></p><p>c</p>'; // prettier-ignore
+  const same = (after: string, added = 0) =>
+    isSameTree(parse(before), parse(after), { cut: new Map(), emptied: new Set(), added });
+  test('where nothing differs', () => {
+    assert.equal(same(before), true);
+    const form = '<form data-dorlin-added></form>';
+    assert.equal(same(before + form, 1), true);
+    assert.equal(same(before + form + form, 1), false);
+    assert.equal(same(before + form, 2), false);
+    assert.equal(same(before, 1), false);
+    assert.equal(same(`${before}<form></form>`, 1), false);
+    assert.equal(same(form + before, 1), false);
+  });
+  const differences: [string, string, string][] = [
+    ['another mode', '<!doctype html>', ''],
+    ['another doctype', '<!doctype html>', '<!doctype svg>'],
+    ['another public name', '<!doctype html>', '<!doctype html public "a">'],
+    ['another system name', '<!doctype html>', '<!doctype html system "a">'],
+    ['another tag', '<p>c</p>', '<h1>c</h1>'],
+    ['another text', 'text', 'texts'],
+    ['another comment', 'note', 'notes'],
+    ['another value', 'class=a', 'class=b'],
+    ['another attribute', 'class=a', 'lang=a'],
+    ['one attribute more', 'class=a', 'class=a lang=c'],
+    ['one attribute less', 'class=a', ''],
+    ['attributes in another order', 'class=a id=b', 'id=b class=a'],
+    ['another namespace', '<svg viewBox=x></svg>', '<math viewBox=x></math>'],
+    ['another name of an attribute', 'viewBox', 'viewbox2'],
+    ['another template', '<i>t</i>', '<i>u</i>'],
+    ['one element more', '<p>c</p>', '<p>c</p><p></p>'],
+    ['one element less', '<p>c</p>', ''],
+  ];
+  for (const [what, from, to] of differences) {
+    test(`not with ${what}`, () => {
+      assert.equal(before.includes(from), true);
+      assert.equal(same(before.replace(from, to)), false);
+    });
+  }
 });
 
 test('what a cut is proven by makes no difference, but for the time that it takes', () => {
