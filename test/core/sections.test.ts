@@ -202,6 +202,11 @@ describe('what is open behind a section or in it is not read otherwise without i
       assert.doesNotMatch(text, /SECRET/);
     });
   }
+  test('however many sections there are', () => {
+    const body = `${'<div>'.repeat(400)}${'<b>'.repeat(20)}${'<span id=x>SECRET</span>PUBLIC'.repeat(1200)}`;
+    const made = cutPage(page(body), cuts, addresses);
+    assert.equal(typeof made === 'string' ? made : withTarget(made, '/').includes('SECRET'), false);
+  });
   test('frames, where only its text keeps them away', () => {
     const hidden = { ids: new Map([['x', by({ kind: 'hidden' })]]), marks: new Map() };
     const text =

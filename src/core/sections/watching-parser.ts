@@ -47,6 +47,9 @@ export class NestedTooDeeply extends Error {}
 
 const maxDepth = 500;
 
+/** Of more sections in a page it is not noted how the parser stood: each takes as long as the page is deep. */
+const mostStates = 1000;
+
 /** Notes where tags begin. To let the parser note where everything stands takes three times as long. */
 class WatchingTokenizer extends Tokenizer {
   tagStart = 0;
@@ -69,6 +72,7 @@ class WatchingParser extends Parser<TreeMap> {
   readonly #tokenizer: WatchingTokenizer;
   /** How the parser stood before those sections that are open. */
   readonly #before = new Map<Place, ParserState>();
+  #states = 0;
   #closed: Place[] = [];
   /** The last element of a name that another start tag ended. */
   readonly #cutShort = new Map<string, Place>();
@@ -89,7 +93,8 @@ class WatchingParser extends Parser<TreeMap> {
       const { tagStart, preprocessor } = this.#tokenizer;
       const place: Place = { start: tagStart, startEnd: preprocessor.offset + 1 };
       this.places.set(token.attrs, place);
-      if (this.isSection(token)) {
+      if (this.isSection(token) && this.#states < mostStates) {
+        this.#states++;
         const state = stateOf(this);
         if (state !== undefined) this.#before.set(place, state);
       }
