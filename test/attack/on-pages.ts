@@ -273,7 +273,10 @@ export const attackDocuments =
     try {
       while (files.length > 0 && tried < most && Date.now() < until) {
         const [file = ''] = files.splice(random.below(files.length), 1);
-        const source = readFileSync(file, 'utf8').replace(/<script[^>]*>[^]*?<\/script>/gi, '');
+        const source = readFileSync(file, 'utf8')
+          .replace(/<script[^>]*>[^]*?<\/script>/gi, '')
+          // A page has the one section that is put into it here.
+          .replace(/\sdata-dorlin-lock="[^"]*"/g, '');
         const elements = elementsIn(parse(source, { sourceCodeLocationInfo: true })).filter(
           ({ tagName, sourceCodeLocation, attrs }) =>
             sourceCodeLocation?.startTag !== undefined &&
