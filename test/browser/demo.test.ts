@@ -51,7 +51,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     await page.unlock('plover-kettle-amber-doom');
     const alert = page.getByRole('alert');
     assert.match(await alert.innerText(), /That is not the password/);
-    assert.equal(await page.locator('#password:focus').count(), true);
+    await page.locator('#password:focus').waitFor();
     await page.unlock(password('k3v9'));
     assert.equal(await page.heading(), 'Duty rota');
     assert.equal(page.url(), `${demo.url}/members/rota?from=mail`);
