@@ -72,6 +72,34 @@ export const equivalents: readonly Equivalent[] = [
     why: 'the expression has both or does not match',
   },
   {
+    file: 'src/core/places/canonical.ts',
+    line: '} else if (code === dot) {',
+    to: 'false',
+    why: 'is read the careful way',
+  },
+  {
+    file: 'src/core/places/cover-index.ts',
+    line: 'const siteCloseness = 0;',
+    why: 'every folder is closer still',
+  },
+  {
+    file: 'src/core/sections/media-type.ts',
+    line: "const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';",
+    to: '2',
+    why: 'the first is taken, of however many',
+  },
+  {
+    file: 'src/guard/form.ts',
+    line: "const type = (headerOf(visit, 'content-type') ?? '').split(';', 1)[0]?.trim().toLowerCase();",
+    to: '2',
+    why: 'the first is taken, of however many',
+  },
+  {
+    file: 'src/core/sections/cut.ts',
+    line: "name === 'id' ? wanted.has(value) || wanted.has(readValue(value)) : name === markAttribute,",
+    why: 'of what is not noted the proof is to read the page again',
+  },
+  {
     file: 'src/core/places/cover-index.ts',
     line: 'pages.trim();',
     why: 'takes more memory',
