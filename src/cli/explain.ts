@@ -102,7 +102,9 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
     print(
       section.isOpen
         ? `Its section #${section.id} is ${paint.green('open')}.`
-        : `Its section #${section.id} is ${paint.red('shut')} by ${section.locks.join(' or ')}: ${section.instead} stands in its place.`,
+        : section.instead === undefined
+          ? `Its section #${section.id} is ${paint.red('shut')} with the page.`
+          : `Its section #${section.id} is ${paint.red('shut')} by ${section.locks.join(' or ')}: ${section.instead} stands in its place.`,
     );
   }
   if (tries !== undefined) {
@@ -213,7 +215,7 @@ function sectionOf(
   decision: Decision,
   question: Omit<Question, 'target'>,
   because: Reason[],
-): { id: string; locks: string[]; isOpen: boolean; instead: string } | undefined {
+): { id: string; locks: string[]; isOpen: boolean; instead: string | undefined } | undefined {
   const { target, id } = splitFragment(url);
   const locks = id === undefined ? undefined : sectionsAt(policy, target).get(id);
   if (id === undefined || locks === undefined) return undefined;
@@ -224,7 +226,8 @@ function sectionOf(
     id,
     locks: [...new Set(shutting.map(({ name }) => name))],
     isOpen: isPageOpen && section.kind !== 'shut',
-    instead: section.kind === 'shut' ? insteadOf(lockToAsk(section.locks)) : '',
+    instead:
+      isPageOpen && section.kind === 'shut' ? insteadOf(lockToAsk(section.locks)) : undefined,
   };
 }
 

@@ -135,14 +135,21 @@ function unread(
 ): FilteredPage {
   const { policy } = context.standing;
   const named = marks.map((name) => markedLocks(policy, name));
-  if (sections.size + named.length === 0) return unreadable;
+  const told = (lock: string) => {
+    tell(context, { type: 'page-uncut', lock, path: shownPath(context.target), why });
+  };
+  const forNobody = () => {
+    told('');
+    return unreadable;
+  };
+  if (sections.size + named.length === 0) return forNobody();
   for (const locks of [...sections.values(), ...named]) {
     // A name that no lock has lets nobody in.
-    if (locks === undefined) return unreadable;
+    if (locks === undefined) return forNobody();
     const decision = decideSection(locks, facts);
     if (decision.kind !== 'shut') continue;
     const lock = lockToAsk(decision.locks);
-    tell(context, { type: 'page-uncut', lock: lock.name, path: shownPath(context.target), why });
+    told(lock.name);
     return shutAnswer(context, lock);
   }
   return { kind: 'as-it-is', headers: privately };

@@ -96,6 +96,8 @@ describe('nothing of a section is left, and everything else is', () => {
     const inTwo = '<iframe srcdoc="<iframe srcdoc=&quot;<p data-dorlin-lock=walk>SECRET&quot;>">';
     assert.equal(cut(inTwo), undefined);
     assert.deepEqual([...readPage(page(inTwo), new Set()).marks], ['walk']);
+    const behind = page('<iframe title=a srcdoc="<p data-dorlin-lock=walk>SECRET"></iframe>');
+    assert.deepEqual([...readPage(behind, new Set()).marks], ['walk']);
     assert.equal(cutWhole('<body id=x>SECRET'), undefined);
     assert.equal(cutWhole('<html data-dorlin-lock=walk>SECRET'), undefined);
     assert.equal(cutWhole('<head id=x><title>SECRET</title></head>'), undefined);

@@ -11,6 +11,7 @@ import { TLSSocket } from 'node:tls';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import express from 'express';
 import { guardListener, guardMiddleware, visitOf } from '../../src/adapters/node.js';
+import type { GuardEvent } from '../../src/guard/events.js';
 import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 import { rawClient } from '../support/raw-http.js';
@@ -24,6 +25,7 @@ describe('an answer that is held', () => {
   let client: ReturnType<typeof rawClient>;
   let application: RequestListener = () => undefined;
   let close: () => void;
+  let events: readonly GuardEvent[] = [];
   before(async () => {
     const policy = await testPolicy(
       {
@@ -35,7 +37,9 @@ describe('an answer that is held', () => {
       { bypasses: { staff: { roles: ['editor'] } } },
     );
     const identify = ({ headers }: { headers: Record<string, unknown> }) => ({ roles: [String(headers['x-roles'])] }); // prettier-ignore
-    const { guard } = await testGuard(policy, { identify });
+    const world = await testGuard(policy, { identify });
+    const { guard } = world;
+    events = world.events;
     const server = createServer(guardListener(guard, (request, response) => {
         application(request, response);
       })); // prettier-ignore
@@ -163,6 +167,12 @@ describe('an answer that is held', () => {
       (await get('/elsewhere', coded, staff)).status,
       403,
       'who can tell what is in it?',
+    );
+    // Its owner is told of each page that is shut so, whoever asked.
+    const told = events.at(-1);
+    assert.equal(
+      told?.type === 'page-uncut' && `${told.path} ${told.why}`,
+      '/elsewhere unreadable',
     );
     const xml = (response: ServerResponse) =>
       response.writeHead(200, { 'content-type': 'text/xml' }).end(marked);
