@@ -1,7 +1,7 @@
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/.site/**', '**/*.generated.ts', '.work/**'] },
+  { ignores: ['**/dist/**', '**/.site/**', '**/*.generated.ts', '.work/**', '.cache/**'] },
   ...tseslint.configs.strictTypeChecked.map((config) => ({
     ...config,
     files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.ts'],

@@ -1,7 +1,8 @@
 import { decide } from '../src/core/decide.js';
 import type { Pass } from '../src/core/passes/pass.js';
 import { readPolicyOrThrow } from '../src/core/policy/read.js';
-import { compilePolicy, type Policy } from '../src/core/policy/compile.js';
+import type { Policy } from '../src/core/policy/types.js';
+import { compilePolicy } from '../src/core/policy/compile.js';
 import { policySchema } from '../src/core/policy/schema.js';
 import { seededRandom } from '../test/support/random.js';
 import { median, report, type Figure } from './figures.js';

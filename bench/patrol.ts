@@ -11,7 +11,7 @@ import { median, report, type Figure } from './figures.js';
 const documentation = '/usr/share/doc/python-django-doc/html';
 const rounds = 5;
 const atOnce = 6;
-const program = fileURLToPath(new URL('../dist/cli/main.js', import.meta.url));
+const program = fileURLToPath(new URL('../dist/node/dorlin.js', import.meta.url));
 
 /** Asks for all of them, so many at once, and reads every answer to its end. */
 const bareFetch = `

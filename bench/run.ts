@@ -2,6 +2,8 @@
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
+import { benchGuards } from './guards.js';
+import { benchOwnCost } from './own-cost.js';
 import { benchPatrol } from './patrol.js';
 import { benchScreens } from './screens.js';
 import { benchSections } from './sections.js';
@@ -12,6 +14,8 @@ const benches = {
   decision: benchDecision,
   start: benchStart,
   guessing: benchGuessing,
+  guards: benchGuards,
+  'own-cost': benchOwnCost,
   patrol: benchPatrol,
   screens: benchScreens,
   sections: benchSections,

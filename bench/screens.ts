@@ -5,7 +5,7 @@ import { lookNames } from '../src/core/screen/looks/names.js';
 import { renderScreen } from '../src/core/screen/render.js';
 import { makeScreen } from '../src/core/screen/screen.js';
 import { screenStates } from '../src/core/screen/view.js';
-import { ownAssets, scriptName } from '../src/guard/assets.js';
+import { ownAssets, scriptName } from '../src/guard/answers/assets.js';
 import { median, report, type Figure } from './figures.js';
 
 /** Screens a second on one core, and what the heaviest look costs a visitor. */

@@ -1,7 +1,8 @@
 // Builds the package into dist/: the screen's script first, as the guard carries it in itself.
 import { spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import { chmod, cp, mkdir, rm, writeFile } from 'node:fs/promises';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { chmod, cp, mkdir, readdir, rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { build } from 'esbuild';
 
 const run = (...command) => {
@@ -33,7 +34,40 @@ await writeFile(
 if (process.argv.includes('--generated-only')) process.exit(0);
 
 await rm('dist', { recursive: true, force: true });
+// Two forms of the same: file by file, so that bundlers can shake it, and in few files for Node, which
+// takes longer to find many than to read one. What is only for commands is packed into those.
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
+await keepReachable('dist/index.js');
+const { metafile } = await build({
+  entryPoints: {
+    index: 'src/index.ts',
+    node: 'src/node.ts',
+    dorlin: 'src/cli/main.ts',
+    'reading-worker': 'src/patrol/reading-worker.ts',
+  },
+  outdir: 'dist/node',
+  bundle: true,
+  splitting: true,
+  format: 'esm',
+  platform: 'node',
+  target: 'node20',
+  // Native parts, and what starts a file of its own.
+  external: ['@node-rs/argon2', '@node-rs/bcrypt', 'sharp', 'tinypool'],
+  legalComments: 'none',
+  // Less to read at each start; names stay, so that what is told of an error can be followed.
+  minifyWhitespace: true,
+  minifySyntax: true,
+  metafile: true,
+  // What older libraries among them take for given.
+  banner: {
+    js: [
+      "import { createRequire as makeRequireHere } from 'node:module';",
+      "import { fileURLToPath as pathOfThisFile } from 'node:url';",
+      'const require = makeRequireHere(import.meta.url), __filename = pathOfThisFile(import.meta.url);',
+    ].join(' '),
+  },
+});
+await writeFile('dist/node/LICENSES.txt', licensesOf(metafile));
 await writeFile('dist/page.js', await bundled('page', 'esm'));
 const declarations = ['--noEmit', 'false', '--declaration', '--emitDeclarationOnly'];
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.page.json', ...declarations);
@@ -45,7 +79,7 @@ for (const [name, schema] of [
 ]) {
   await writeFile(`dist/${name}.schema.json`, `${JSON.stringify(schema, null, 2)}\n`);
 }
-await chmod('dist/cli/main.js', 0o755);
+await chmod('dist/node/dorlin.js', 0o755);
 
 // The demo goes into the package where it has been built (npm run build:demo).
 const demo = 'examples/observatory';
@@ -54,4 +88,56 @@ if (existsSync(`${demo}/dist/index.html`)) {
   await cp(`${demo}/dist`, 'dist/demo/site', { recursive: true });
   for (const name of ['dorlin.yaml', 'demo-passwords.json', 'demo-people.json'])
     await cp(`${demo}/${name}`, `dist/demo/${name}`);
+}
+
+/** Removes the files that an entry does not import, and declarations that no entry's refer to. */
+async function keepReachable(entry) {
+  const reached = new Set();
+  const reach = (file) => {
+    if (reached.has(file) || !existsSync(file)) return;
+    reached.add(file);
+    const imports = readFileSync(file, 'utf8').matchAll(/(?:from|import)\s*\(?'(\.[^']+)'/g);
+    for (const [, name] of imports) {
+      const found = join(dirname(file), name);
+      reach(found);
+      if (file.endsWith('.d.ts')) reach(found.replace(/\.js$/, '.d.ts'));
+    }
+  };
+  reach(entry);
+  for (const types of ['dist/index.d.ts', 'dist/node.d.ts']) reach(types);
+  // Files of declarations alone name files of code that are not needed for that.
+  const code = new Set();
+  const follow = (file) => {
+    if (code.has(file)) return;
+    code.add(file);
+    for (const [, name] of readFileSync(file, 'utf8').matchAll(/from '(\.[^']+)'/g))
+      follow(join(dirname(file), name));
+  };
+  follow(entry);
+  for (const name of await readdir('dist', { recursive: true })) {
+    const file = join('dist', name);
+    const isKept = file.endsWith('.d.ts') ? reached.has(file) : code.has(file);
+    if (/\.(js|d\.ts)$/.test(file) && !isKept) await rm(file);
+  }
+  for (const name of (await readdir('dist', { recursive: true })).sort().reverse()) {
+    const file = join('dist', name);
+    if (statSync(file).isDirectory() && readdirSync(file).length === 0) await rm(file, { recursive: true }); // prettier-ignore
+  }
+}
+
+/** The licenses of all that is packed into the files for Node. */
+function licensesOf({ inputs }) {
+  const folders = Object.keys(inputs).flatMap(
+    (name) => /^.*node_modules\/(?:@[^/]+\/)?[^/]+/.exec(name)?.[0] ?? [],
+  );
+  return [...new Set(folders)]
+    .sort()
+    .map((folder) => {
+      const { name, version, license } = JSON.parse(readFileSync(`${folder}/package.json`, 'utf8'));
+      const file = readdirSync(folder).find((one) => /^(licen[cs]e|copying)/i.test(one));
+      const text =
+        file === undefined ? '' : `\n${readFileSync(`${folder}/${file}`, 'utf8').trim()}\n`;
+      return `${name} ${version} (${license})\n${text}`;
+    })
+    .join(`\n${'-'.repeat(80)}\n\n`);
 }

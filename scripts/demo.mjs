@@ -8,4 +8,4 @@ installPackages();
 console.log('Building …');
 buildAll();
 process.argv.splice(2, 0, 'demo');
-await import('../dist/cli/main.js');
+await import('../dist/node/dorlin.js');

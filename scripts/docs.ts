@@ -7,6 +7,7 @@ import { policyJsonSchema } from '../src/core/policy/schema.js';
 import { patrolTable } from '../src/patrol/finding-table.js';
 import { chapters } from '../test/verdicts/chapters.js';
 import { rowsOf } from '../test/verdicts/play.js';
+import { apiPage } from './api-report.js';
 
 interface Node {
   readonly description?: string;
@@ -85,6 +86,7 @@ function verdictsPage(): string {
 }
 
 const pages = {
+  'api.md': apiPage(note),
   'errors.md': errorsPage(),
   'findings.md': findingsPage(),
   'patrol.md': patrolPage(),

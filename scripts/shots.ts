@@ -1,6 +1,6 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import { copyFile, cp, mkdir, readFile, writeFile } from 'node:fs/promises';
+import { copyFile, cp, mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import sharp from 'sharp';
@@ -79,7 +79,7 @@ async function terminal(
   const printed = calls.map((call) => {
     // `script` gives the command a terminal of its own.
     // A bar that moves leaves its traces in what is read here; without a terminal, there is none.
-    const run = `node ${repository}/dist/cli/main.js ${call} 2>/dev/null`;
+    const run = `node ${repository}/dist/node/dorlin.js ${call} 2>/dev/null`;
     // Without `-e`, so that a finding is no failure.
     const text = execFileSync('script', ['-qc', run, '/dev/null'], { cwd, encoding: 'utf8' });
     return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
@@ -176,4 +176,10 @@ async function carelessSite(): Promise<void> {
   await report.screenshot({ path: `${folder}/patrol-report.png`, fullPage: true });
   await report.close();
   await served.end();
+}
+
+// They lie in the package, so each is as small as it can be to the dot: fewer colors leave specks in gradients.
+for (const name of await readdir(folder)) {
+  const small = await sharp(join(folder, name)).png({ compressionLevel: 9, adaptiveFiltering: true }).toBuffer(); // prettier-ignore
+  await writeFile(join(folder, name), small);
 }

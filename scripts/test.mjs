@@ -1,9 +1,9 @@
 // `npm test`: installs what it needs and runs everything. Each step must pass.
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { chdir } from 'node:process';
 import { fileURLToPath } from 'node:url';
-import { buildAll, installPackages, installPrograms, run } from './setup.mjs';
+import { buildAll, installPackages, installPrograms } from './setup.mjs';
 
 chdir(fileURLToPath(new URL('..', import.meta.url)));
 const inCi = process.env.CI === 'true';
@@ -16,54 +16,102 @@ const programs = {
   python3: 'python3',
 };
 
-const step = (name, work) => {
+const seconds = (start) => `${((Date.now() - start) / 1000).toFixed(1)} s`;
+const step = async (name, work) => {
   const start = Date.now();
   console.log(`\n— ${name}`);
-  work();
-  console.log(`  ${((Date.now() - start) / 1000).toFixed(1)} s`);
+  await work();
+  console.log(`  ${seconds(start)}`);
 };
-const npx = (...args) => run('npx', ['--no-install', ...args]);
 
-step('packages', installPackages);
+let isOver = false;
+/** Runs a command beside others: what it says is shown at once when it ends, so that it can be read. */
+const beside = (name, command, args) =>
+  new Promise((resolve) => {
+    const start = Date.now();
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    const said = [];
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
+    child.on('close', (code) => {
+      if (isOver) return;
+      console.log(`\n— ${name}\n${Buffer.concat(said).toString().trim()}\n  ${seconds(start)}`);
+      if (code !== 0) fail(`${name} failed`);
+      resolve();
+    });
+  });
+const fail = (why) => {
+  isOver = true;
+  console.error(`\n${why}`);
+  process.exit(1);
+};
+const npx = (name, ...args) => beside(name, 'npx', ['--no-install', ...args]);
+
+/** What looks at the sources, one after the other: there are two cores, and the tests are on the other. */
+const looks = async () => {
+  await npx('format', 'prettier', '--check', '--log-level', 'warn', '--cache', '.');
+  await npx(
+    'lint',
+    'eslint',
+    '.',
+    '--max-warnings',
+    '0',
+    '--cache',
+    '--cache-location',
+    '.cache/eslint',
+  );
+  for (const part of ['core', 'browser', 'json'])
+    await npx(
+      `types (${part})`,
+      'tsc',
+      '-p',
+      part === 'json' ? 'tsconfig.json' : `tsconfig.${part}.json`,
+    );
+  await npx('arrows', 'depcruise', '--config', '.dependency-cruiser.cjs', 'src');
+  await npx('unused', 'knip');
+  await npx('package', 'publint', '--strict');
+  await npx(
+    'package types',
+    'attw',
+    '--pack',
+    '.',
+    '--profile',
+    'esm-only',
+    '--format',
+    'ascii',
+    '--quiet',
+  );
+  await npx('documents', 'tsx', 'scripts/docs.ts', '--check');
+  await npx('ratio', 'tsx', 'scripts/ratio.ts');
+  // Old readers of addresses, played on purpose, warn at each of the odd ones.
+  const quietly = ['--no-deprecation', '--import', 'tsx'];
+  await beside('attack', process.execPath, [...quietly, 'test/attack/run.ts', '--seconds', '60']);
+};
+
+const tests = async () => {
+  const nameOf = await compileTests();
+  const files = readdirSync('test', { recursive: true, encoding: 'utf8' })
+    .filter((name) => name.endsWith('.test.ts'))
+    .map((name) => nameOf(`test/${name}`))
+    .sort();
+  // The runner answers 0 to an empty list.
+  if (files.length === 0) fail('there are no tests');
+  const args = ['--test', '--test-reporter', 'spec', '--test-concurrency', '2', ...files];
+  const env = { ...process.env, DORLIN_MISSING: missing.join(',') };
+  const child = spawn(process.execPath, args, { stdio: 'inherit', env });
+  const code = await new Promise((resolve) => child.on('close', resolve));
+  if (code !== 0 && !isOver) fail('tests failed');
+};
+
+await step('packages', installPackages);
 let missing = [];
-step('programs', () => {
+await step('programs', () => {
   missing = installPrograms(programs);
   for (const program of missing) {
     console.log(`  ${program} is missing and could not be installed: its suites are skipped`);
   }
   if (inCi && missing.length > 0) process.exit(1);
 });
-step('build', buildAll);
-step('format', () => npx('prettier', '--check', '--log-level', 'warn', '.'));
-step('lint', () => npx('eslint', '.', '--max-warnings', '0'));
-step('types', () => {
-  for (const part of ['core', 'browser']) npx('tsc', '-p', `tsconfig.${part}.json`);
-  npx('tsc', '-p', 'tsconfig.json');
-});
-step('arrows', () => npx('depcruise', '--config', '.dependency-cruiser.cjs', 'src'));
-step('unused', () => npx('knip'));
-step('package', () => {
-  npx('publint', '--strict');
-  npx('attw', '--pack', '.', '--profile', 'esm-only', '--format', 'ascii', '--quiet');
-});
-step('documents', () => npx('tsx', 'scripts/docs.ts', '--check'));
-step('ratio', () => npx('tsx', 'scripts/ratio.ts'));
-step('attack', () => {
-  // Old readers of addresses, played on purpose, warn at each of the odd ones.
-  const quietly = ['--no-deprecation', '--import', 'tsx'];
-  run(process.execPath, [...quietly, 'test/attack/run.ts', '--seconds', '60']);
-});
-step('tests', () => {
-  const files = readdirSync('test', { recursive: true, encoding: 'utf8' })
-    .filter((name) => name.endsWith('.test.ts'))
-    .map((name) => `test/${name}`)
-    .sort();
-  // The runner answers 0 to an empty list.
-  if (files.length === 0) throw new Error('there are no tests');
-  const { status } = spawnSync(
-    process.execPath,
-    ['--import', 'tsx', '--test', '--test-reporter', 'spec', ...files],
-    { stdio: 'inherit', env: { ...process.env, DORLIN_MISSING: missing.join(',') } },
-  );
-  if (status !== 0) process.exit(status ?? 1);
-});
+await step('build', buildAll);
+// After the packages are there.
+const { compileTests } = await import('./compile-tests.mjs');
+await step('looks and tests', () => Promise.all([looks(), tests()]));

@@ -4,7 +4,14 @@
  */
 export { guardUpgrades, type UpgradeHandler } from './adapters/node-upgrade.js';
 export { guardListener, guardMiddleware, visitOf, type GuardMiddleware } from './adapters/node.js';
-export { guardFromFile, type FileGuard } from './stores/file-guard.js';
+export {
+  guardFromFile,
+  guardFromPorts,
+  type FileGuard,
+  type FileGuardOptions,
+  type GuardPorts,
+  type NodeGuard,
+} from './stores/file-guard.js';
 export {
   editPolicyFile,
   followPolicy,

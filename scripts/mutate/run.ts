@@ -55,6 +55,14 @@ const isEquivalent = (file: string, source: string, mutant: Mutant) =>
       (one.to === undefined || one.to === mutant.text),
   );
 
+// A reason for a line that is no longer there would say nothing, and nobody would notice.
+for (const { file, line } of equivalents) {
+  const has = readFileSync(root + file, 'utf8')
+    .split('\n')
+    .some((one) => one.trim() === line);
+  if (!has) throw new Error(`${file} has no line \`${line}\`: mend scripts/mutate/equivalents.ts`);
+}
+
 const random = seededRandom(Number(values.seed));
 const jobs: Job[] = [];
 const skipped = new Map<string, number>();

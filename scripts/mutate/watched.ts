@@ -46,34 +46,48 @@ export const watched: Readonly<Record<string, readonly string[]>> = {
   'src/core/sections/cut.ts': [...core('sections'), ...server('sections', 'held')],
   'src/core/sections/parser-state.ts': [...core('sections')],
   'src/core/sections/same-tree.ts': [...core('sections')],
-  'src/core/sections/media-type.ts': [...core('sections'), ...server('sections', 'held')],
-  'src/guard/basic.ts': [...guard('basic', 'rights'), ...server('serving')],
-  'src/guard/cookies.ts': [
+  'src/core/sections/media-type.ts': [
+    ...guard('words'),
+    ...core('sections'),
+    ...server('sections', 'held'),
+  ],
+  'src/guard/answers/basic.ts': [...guard('basic', 'rights'), ...server('serving')],
+  'src/guard/visit/cookies.ts': [
     ...guard('rights', 'outsiders', 'entry-links', 'view', 'guessing'),
     ...guard('answers'),
   ],
-  'src/guard/enter.ts': [...guard('rights', 'entry-links', 'outsiders')],
-  'src/guard/form.ts': [...guard('rights', 'outsiders', 'answers')],
+  'src/guard/endpoints/enter.ts': [...guard('rights', 'entry-links', 'outsiders')],
+  'src/guard/visit/form.ts': [...guard('words', 'rights', 'outsiders', 'answers')],
   'src/guard/guard.ts': [
-    ...guard('rights', 'outsiders', 'basic', 'view', 'settling'),
+    ...guard('rights', 'outsiders', 'basic', 'view', 'settling', 'many'),
     ...verdicts,
     ...server('sections'),
     ...guard('answers'),
   ],
-  'src/guard/guessing.ts': [...guard('guessing')],
-  'src/guard/identity.ts': [...guard('rights', 'outsiders', 'tokens')],
-  'src/guard/open-locks.ts': [...guard('rights', 'outsiders', 'view'), ...server('serving')],
-  'src/guard/request.ts': [...server('requests')],
-  'src/guard/sections.ts': [
+  'src/guard/endpoints/guessing.ts': [...guard('guessing')],
+  'src/guard/visit/identity.ts': [...guard('rights', 'outsiders', 'tokens')],
+  'src/guard/visit/open-locks.ts': [...guard('rights', 'outsiders', 'view'), ...server('serving')],
+  'src/guard/endpoints/request.ts': [...server('requests')],
+  'src/guard/page/sections.ts': [
     ...server('sections'),
     ...core('sections-decided'),
     ...guard('settling'),
   ],
-  'src/guard/target.ts': [...guard('rights', 'outsiders', 'answers')],
-  'src/guard/unlock.ts': [
-    ...guard('rights', 'outsiders', 'guessing', 'entry-links'),
+  'src/guard/visit/target.ts': [...guard('words', 'rights', 'outsiders', 'answers')],
+  'src/guard/endpoints/unlock.ts': [
+    ...guard('words', 'rights', 'outsiders', 'guessing', 'entry-links'),
     ...guard('answers'),
   ],
+  'src/guard/caches.ts': [...guard('many'), ...server('sections', 'listings')],
+  'src/guard/endpoints/endpoints.ts': [
+    ...guard('rights', 'outsiders', 'view'),
+    ...guard('answers'),
+  ],
+  'src/guard/page/forced-headers.ts': [
+    ...server('held', 'passed-on', 'sections'),
+    ...guard('answers'),
+  ],
+  'src/guard/page/held-answer.ts': [...server('held', 'sections', 'listings', 'passed-on')],
   'src/adapters/node.ts': [...server('held', 'passed-on', 'sections', 'serving')],
   'src/adapters/node-page.ts': [...server('held', 'sections', 'listings', 'passed-on', 'serving')],
 };

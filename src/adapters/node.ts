@@ -1,10 +1,9 @@
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
-import { textAnswer } from '../guard/answers.js';
-import { FormTooLong } from '../guard/form.js';
+import { textAnswer } from '../guard/answers/answers.js';
+import { FormTooLong } from '../guard/visit/form.js';
 import type { Guard } from '../guard/guard.js';
-import type { Answer, Verdict, VerdictHeaders, Visit, VisitHeaders } from '../guard/visit.js';
-import { forcing } from './forced-headers.js';
-import { forceHeld, holdPage } from './node-page.js';
+import type { Answer, Verdict, Visit, VisitHeaders } from '../guard/visit/visit.js';
+import { sendAnswer, takeAnswer } from './node-page.js';
 
 /** A request as Connect and Express hand it on: they keep the address as it arrived. */
 type HandedRequest = IncomingMessage & {
@@ -69,7 +68,7 @@ function judge(
   next: (isHidden?: boolean) => void,
 ): void {
   const answer = (verdict: Answer) => {
-    send(response, request.method, verdict);
+    sendAnswer(request, response, verdict);
   };
   const carryOut = (verdict: Verdict) => {
     if (verdict.kind === 'answer') {
@@ -81,8 +80,8 @@ function judge(
       answer(strangePrefix);
       return;
     }
-    if (verdict.kind === 'let-in') forceHeaders(response, verdict.headers);
-    if (verdict.page !== undefined) holdPage(request, response, verdict.page, answer);
+    const forced = verdict.kind === 'let-in' ? verdict.headers : undefined;
+    takeAnswer(request, response, { forced, page: verdict.page });
     // Node sends no body to whoever asked with HEAD, and so tells the length of the one there would be.
     if (isHidden && request.method === 'HEAD') request.method = 'GET';
     next(isHidden);
@@ -142,14 +141,6 @@ export function guardListener(guard: Guard, listener: RequestListener): RequestL
       listener(request, response);
     });
   };
-}
-
-/** Sets headers at the last moment, over whatever the application has set or passes along. */
-function forceHeaders(response: ServerResponse, forced: VerdictHeaders): void {
-  if (forceHeld(response, forced)) return;
-  // Called on the response alone.
-  // eslint-disable-next-line @typescript-eslint/unbound-method
-  response.writeHead = forcing(response, response.writeHead, forced);
 }
 
 /**
@@ -214,19 +205,4 @@ async function readBody(request: HandedRequest, limit: number): Promise<string> 
     chunks.push(chunk as Buffer);
   }
   return Buffer.concat(chunks).toString('utf8');
-}
-
-function send(
-  response: ServerResponse,
-  method: string | undefined,
-  { status, headers, body }: Answer,
-): void {
-  response.statusCode = status;
-  setHeaders(response, headers);
-  response.setHeader('content-length', Buffer.byteLength(body));
-  response.end(method === 'HEAD' ? undefined : body);
-}
-
-function setHeaders(response: ServerResponse, headers: VerdictHeaders): void {
-  for (const name in headers) response.setHeader(name, headers[name] as string | string[]);
 }

@@ -2,7 +2,7 @@ import { Command } from 'commander';
 import { isAddressRange } from '../core/bypass/address.js';
 import type { Bypass } from '../core/bypass/bypass.js';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { BypassEntry } from '../core/policy/edit.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';

@@ -1,5 +1,6 @@
-import type { Policy } from '../core/policy/compile.js';
-import { reviewPolicies, standingOf, type Review } from '../core/policy/review.js';
+import type { Policy } from '../core/policy/types.js';
+import { accessOfStranger } from '../core/access.js';
+import { reviewPolicies, type Review } from '../core/policy/review.js';
 import { targetOf } from '../server/site-files.js';
 import { filesOfSite } from './site-pages.js';
 import { counted, listed, paint, print } from './output.js';
@@ -45,7 +46,7 @@ export async function changeBetween(
   const review = reviewPolicies(before, after, await knownTargets(policyFile, after, places), now);
   const stillShut = places.flatMap((place) => {
     if (place.includes('*')) return [];
-    const standing = standingOf(after, encodeURI(place), now);
+    const standing = accessOfStranger(after, encodeURI(place), now);
     return standing.open ? [] : [{ place, locks: standing.locks }];
   });
   return { ...review, stillShut };

@@ -9,7 +9,7 @@ import { findingTable, type Finding, type FindingCode } from '../core/check/tabl
 import { decodeHtml } from '../core/sections/charset.js';
 import { DorlinError } from '../core/errors.js';
 import { judgeStrength, type Strength } from '../core/passwords/strength.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { draftFile } from '../stores/draft.js';
 import { keepingFolder, openKeys } from '../stores/keeping.js';

@@ -1,6 +1,6 @@
 import { Command } from 'commander';
 import { dirname, resolve } from 'node:path';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { DorlinError } from '../core/errors.js';
 import { openDraft } from '../stores/draft.js';
 import { paint, print } from './output.js';

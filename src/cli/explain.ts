@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { decideSection, sectionsAt, splitFragment } from '../core/decide-section.js';
 import { decide, lockToAsk, type Decision, type Question, type Reason } from '../core/decide.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { isAddressRange } from '../core/bypass/address.js';
 import type { Visitor } from '../core/bypass/bypass.js';
@@ -11,7 +11,7 @@ import { matrixOf, namedTargets } from '../core/explain/matrix.js';
 import { asksByScreen } from '../core/policy/lock-state.js';
 import { outsiderOutcome, type Outcome } from '../core/explain/outcome.js';
 import { isWithin } from '../core/windows/window.js';
-import { playVisit } from '../stores/play-visit.js';
+import { playVisit } from './play-visit.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { loadPolicy } from '../stores/policy-file.js';
@@ -65,16 +65,16 @@ async function explain(urls: readonly string[], options: ExplainOptions): Promis
   const because: Reason[] = [];
   const passes = tries?.passes ?? [];
   const visitor = visitorOf(options);
-  const question = { target, passes, visit: thisVisit, visitor, now };
+  const question = { target, passes, session: thisSession, visitor, now };
   const decision = decide(policy, question, because);
   const section = sectionOf(
     policy,
     url,
     decision,
-    { passes, visit: thisVisit, visitor, now },
+    { passes, session: thisSession, visitor, now },
     because,
   );
-  const verdict = await playVisit(policy, { target, visitor, passes, visit: thisVisit, now });
+  const verdict = await playVisit(policy, { target, visitor, passes, session: thisSession, now });
   if (options.json === true) {
     printJson({
       url,
@@ -250,7 +250,7 @@ function visitorOf({ from, person, role = [], signedIn }: ExplainOptions): Visit
 }
 
 /** The mark of the visit that is played here. */
-const thisVisit = 'explained-by-the-owner';
+const thisSession = 'explained-by-the-owner';
 
 /** A pass for every lock that the password opens. */
 async function tryPassword(policy: Policy, now: number): Promise<{ passes: Pass[] }> {
@@ -261,7 +261,7 @@ async function tryPassword(policy: Policy, now: number): Promise<{ passes: Pass[
     if (password === undefined) continue;
     // As a lasting pass where the lock gives one, else bound to a visit that is this call.
     passes.push(
-      newPass(lock, password, now, lock.remember.kind === 'visit' ? thisVisit : undefined),
+      newPass(lock, password, now, lock.remember.kind === 'visit' ? thisSession : undefined),
     );
   }
   return { passes };

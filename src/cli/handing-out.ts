@@ -3,7 +3,7 @@ import type { Command } from 'commander';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import { handOut, type HandOut, type HandOutSubject } from '../core/hand-out/hand-out.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { paint, print } from './output.js';
 
 /** The options of commands that hand something out. */

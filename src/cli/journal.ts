@@ -10,7 +10,7 @@ import {
   type JournalFilter,
   type LockSummary,
 } from '../core/journal/summary.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { parseSpan } from '../core/policy/span.js';
 import { parseMoment } from '../core/windows/moment.js';
 import { followJournal, journalFile, readJournal } from '../stores/journal-file.js';

@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { Place } from '../core/places/place.js';
 import { editPolicyFile } from '../stores/policy-file.js';
 import { changeBetween, printChange } from './change.js';

@@ -48,7 +48,7 @@ export async function choosePassword(
 async function typedPassword(options: PasswordInputOptions): Promise<string | undefined> {
   if (options.passwordStdin === true) return readStandardInput();
   if (options.generate === true || !process.stdin.isTTY) return undefined;
-  const { input } = await import('@inquirer/prompts');
+  const { default: input } = await import('@inquirer/input');
   const typed = await input({ message: 'New password (leave empty to have one made):' });
   return typed.trim() === '' ? undefined : typed;
 }

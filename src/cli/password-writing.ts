@@ -1,7 +1,7 @@
 import { policiesOf } from '../stores/draft.js';
 import { randomBytes } from 'node:crypto';
 import { DorlinError } from '../core/errors.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import type { ImportedUser, LockPassword, Opener } from '../core/policy/openers.js';
 import { generateId } from '../core/passwords/generate.js';
 import { formatPhc } from '../core/passwords/phc.js';

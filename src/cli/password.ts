@@ -1,6 +1,6 @@
 import { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { parseSpan, spanExample } from '../core/policy/span.js';
 import { formatMoment } from '../core/windows/moment.js';
 import { isWithin, readWindow } from '../core/windows/window.js';

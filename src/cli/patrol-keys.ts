@@ -5,7 +5,7 @@ import { DorlinError } from '../core/errors.js';
 import { entryToken } from '../core/passes/entry-link.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { isWithin } from '../core/windows/window.js';
 import { hasPassword, type Keys } from '../patrol/guests.js';
 import { nativeHasher } from '../stores/hasher.js';
@@ -125,7 +125,7 @@ async function typedPassword(
   { ask, json }: KeyOptions,
 ): Promise<string | undefined> {
   if (!ask || json === true || !process.stdin.isTTY) return undefined;
-  const { password } = await import('@inquirer/prompts');
+  const { default: password } = await import('@inquirer/password');
   const typed = await password({ message, mask: '•' });
   return typed === '' ? undefined : typed;
 }

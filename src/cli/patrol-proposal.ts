@@ -1,5 +1,5 @@
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { editPolicy } from '../core/policy/edit.js';
 import { patrolTable } from '../patrol/finding-table.js';
 import type { PatrolResult } from '../patrol/patrol.js';
@@ -73,6 +73,6 @@ async function isWanted(policyFile: string, json: boolean): Promise<boolean> {
     if (!json) print(paint.dim('Nothing was written. To write it: the same with --yes.'));
     return false;
   }
-  const { confirm } = await import('@inquirer/prompts');
+  const { default: confirm } = await import('@inquirer/confirm');
   return confirm({ message: `Write this into ${policyFile}?`, default: false });
 }

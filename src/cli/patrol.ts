@@ -7,7 +7,7 @@ import mime from 'mime';
 import writeFileAtomic from 'write-file-atomic';
 import { isAddressRange } from '../core/bypass/address.js';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { readPolicyOrThrow } from '../core/policy/read.js';
 import { patrolTable } from '../patrol/finding-table.js';
 import { patrol, type KnownFile, type PatrolResult } from '../patrol/patrol.js';

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide } from '../core/decide.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { filesOfSite } from './site-pages.js';
 import { loadPolicy } from '../stores/policy-file.js';

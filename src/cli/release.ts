@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Place } from '../core/places/place.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import type { PolicyEditor } from '../core/policy/edit.js';
 import { editPolicyFile } from '../stores/policy-file.js';
 import { changeBetween, printChange, shutBy } from './change.js';

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { reviewPolicies } from '../core/policy/review.js';
 import { addressesFrom } from '../patrol/addresses-from.js';
 import { addressesInSitemap } from '../server/sitemap.js';

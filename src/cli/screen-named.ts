@@ -1,5 +1,5 @@
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { Screen } from '../core/screen/screen.js';
 
 /** @throws DorlinError `screen-unknown` */

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { screenSchema } from '../core/screen/design/schema.js';
 import { escapeHtml } from '../core/screen/html.js';
 import { builtInLanguages, screenLanguages } from '../core/screen/languages.js';

@@ -5,7 +5,7 @@ import mime from 'mime';
 import { checkScreens, failingPairs, shownRatio } from '../core/check/screen-checks.js';
 import { findingTable } from '../core/check/table.js';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { pairsOf } from '../core/screen/design/contrast.js';
 import { filesOf } from '../core/screen/design/files.js';
 import { looks } from '../core/screen/looks/looks.js';

@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { Letter } from '../core/ports.js';
 import {
   startSite,

@@ -1,4 +1,4 @@
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { formatMoment } from '../core/windows/moment.js';
 import { reviewPolicies } from '../core/policy/review.js';
 import { spanWords } from '../core/screen/languages.js';

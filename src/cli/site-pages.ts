@@ -1,4 +1,4 @@
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { siteFiles } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { siteFolder } from './command.js';

@@ -1,5 +1,5 @@
 import { openingAmong, type Decision, type Question, type Reason } from './decide.js';
-import type { Lock, Policy } from './policy/compile.js';
+import type { Lock, Policy } from './policy/types.js';
 import { countsAt } from './policy/lock-state.js';
 
 /** The locks of a section: of each group any lock would do, and every group must be open. */
@@ -8,10 +8,12 @@ export type SectionLocks = readonly (readonly Lock[])[];
 /** By id: each reading of an address has its own group of locks. */
 export type Sections = ReadonlyMap<string, SectionLocks>;
 
+const noSections: Sections = new Map();
+
 /** The sections that the policy names of an address, by every reading of it. */
 export function sectionsAt(policy: Policy, target: string): Sections {
+  if (policy.sections.size === 0) return noSections;
   const found = new Map<string, SectionLocks>();
-  if (policy.sections.size === 0) return found;
   const canonical = policy.read(target);
   for (const reading of canonical.ok ? canonical.readings : []) {
     for (const [id, locks] of policy.sections.get(reading) ?? []) {

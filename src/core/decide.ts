@@ -2,7 +2,7 @@ import { stranger, unmetConditions, type BypassCondition, type Visitor } from '.
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
 import type { Refusal } from './places/request-target.js';
-import type { Lock, Policy } from './policy/compile.js';
+import type { Lock, Policy } from './policy/types.js';
 import { countsAt } from './policy/lock-state.js';
 
 /** What is asked: may this visitor have this address now? */
@@ -11,8 +11,8 @@ export interface Question {
   readonly target: string;
   /** Passes whose signature was verified. */
   readonly passes: readonly Pass[];
-  /** The browser's mark of this visit, where it has one. */
-  readonly visit?: string | undefined;
+  /** The mark of this session of the browser, where it has one. */
+  readonly session?: string | undefined;
   /** Who the visitor is known to be; nobody, if left out. */
   readonly visitor?: Visitor | undefined;
   /** In seconds since 1970. */
@@ -64,32 +64,70 @@ export type Reason =
       readonly standing: PassStanding;
     };
 
-const open: Decision = { kind: 'open' };
+/** What stands before an address, whoever asks for it. */
+export type Standing =
+  | Extract<Decision, { kind: 'refused' | 'open' }>
+  | {
+      readonly kind: 'locked';
+      /** For every reading of the address that is locked, the locks of which any would open it. */
+      readonly readings: readonly (readonly Lock[])[];
+    };
+
+const open: Standing & Decision = { kind: 'open' };
+
+/**
+ * The locks that stand before an address at a moment: the nearest of each of its readings.
+ *
+ * @param onReading - told of every reading, also of one that no lock covers
+ */
+export function locksBefore(
+  policy: Policy,
+  target: string,
+  now: number,
+  onReading?: (reading: string, nearest: readonly Lock[]) => void,
+): Standing {
+  const canonical = policy.read(target);
+  if (!canonical.ok) return { kind: 'refused', refusal: canonical.refusal };
+  // Most policies have no windows, and need not be asked about them at every address.
+  const counts = policy.hasWindows ? (lock: Lock) => countsAt(lock, now) : undefined;
+  let readings: (readonly Lock[])[] | undefined;
+  for (const reading of canonical.readings) {
+    const nearest = policy.index.nearest(reading, counts);
+    onReading?.(reading, nearest);
+    if (nearest.length > 0) (readings ??= []).push(nearest);
+  }
+  return readings === undefined ? open : { kind: 'locked', readings };
+}
 
 /**
  * The one decision: the nearest lock of every reading of the address must be open to the visitor.
- * All that answers requests, explains, lists or reviews asks this function and has no rules of
- * its own.
+ * All that answers requests, explains, lists or reviews asks this function, or its two halves, and
+ * has no rules of its own.
  *
  * @param because - where given, the reasons are added to it
  */
 export function decide(policy: Policy, question: Question, because?: Reason[]): Decision {
-  const canonical = policy.read(question.target);
-  if (!canonical.ok) {
-    because?.push({ code: 'refused', refusal: canonical.refusal });
-    return { kind: 'refused', refusal: canonical.refusal };
-  }
-  const { now } = question;
-  // Most policies have no windows, and need not be asked about them at every address.
-  const counts = policy.hasWindows ? (lock: Lock) => countsAt(lock, now) : undefined;
-  let letIn: Lock[] | undefined;
+  const { target, now } = question;
+  if (because === undefined) return decideBehind(locksBefore(policy, target, now), question);
+  const standing = locksBefore(policy, target, now, (reading, nearest) => {
+    explainReading(policy, reading, nearest, now, because);
+    if (nearest.length > 0) openingAmong(nearest, question, because);
+  });
+  if (standing.kind === 'refused') because.push({ code: 'refused', refusal: standing.refusal });
+  return decideBehind(standing, question);
+}
+
+/** The decision for a visitor at an address of which it is known what stands before it. */
+export function decideBehind(
+  standing: Standing,
+  question: Omit<Question, 'target'>,
+  because?: Reason[],
+): Decision {
+  if (standing.kind !== 'locked') return standing;
+  const letIn: Lock[] = [];
   let shut: readonly Lock[] | undefined;
   let bypass: string | undefined;
-  for (const reading of canonical.readings) {
-    const nearest = policy.index.nearest(reading, counts);
-    if (because !== undefined) explainReading(policy, reading, nearest, question.now, because);
-    if (nearest.length === 0) continue;
-    letIn ??= [];
+  for (const nearest of standing.readings) {
     const opening = openingAmong(nearest, question, because);
     if (!opening.isOpen) shut ??= opening.locks;
     else {
@@ -97,8 +135,7 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
       bypass ??= opening.bypass;
     }
   }
-  if (shut !== undefined) return { kind: 'shut', locks: shut };
-  return letIn === undefined ? open : { kind: 'let-in', locks: letIn, bypass };
+  return shut === undefined ? { kind: 'let-in', locks: letIn, bypass } : { kind: 'shut', locks: shut }; // prettier-ignore
 }
 
 /** Of locks any of which would do, one that has a password to ask for. */
@@ -178,7 +215,7 @@ function openingOf(
   for (const pass of question.passes) {
     if (pass.l !== lock.name) continue;
     hasPass = true;
-    const standing = passStanding(pass, lock, question.now, question.visit);
+    const standing = passStanding(pass, lock, question.now, question.session);
     because?.push({ code: 'pass', lock: lock.name, password: pass.p, standing });
     if (standing === 'counts') opening = byPass;
   }

@@ -1,6 +1,9 @@
 import type { Budget } from './guessing/budget.js';
 
-/** What the core and the guard are handed from outside. Each has a default in `dorlin/node`. */
+/**
+ * What the core and the guard are handed from outside. Each has a default in `dorlin/node`, for one
+ * machine and with nothing to install.
+ */
 
 /** The present moment in whole or broken seconds since 1970-01-01T00:00Z. */
 export type Clock = () => number;

@@ -4,7 +4,7 @@ import { parseForwarded } from '../core/bypass/forwarded.js';
 import type { TokenKeys } from '../core/bypass/token.js';
 import { readPasses, type Pass } from '../core/passes/pass.js';
 import type { KeyChain } from '../core/passes/keys.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type {
   Clock,
   Counters,
@@ -14,20 +14,26 @@ import type {
   RandomBytes,
   RequestDesk,
 } from '../core/ports.js';
-import type { VisitCookies } from './cookies.js';
+import type { Question } from '../core/decide.js';
+import { sharedCaches, type GuardCaches } from './caches.js';
+import { readCookies, type VisitCookies } from './visit/cookies.js';
 import type { GuardEvent } from './events.js';
-import type { Standing } from './standing.js';
-import { listHeaderOf, type Visit } from './visit.js';
+import type { GuardedSite } from './guarded-site.js';
+import { listHeaderOf, type Visit } from './visit/visit.js';
 
 /** What a guard needs from outside. */
 export interface GuardOptions {
-  /** The policy of this moment; asked for at every request, so it must be quick. */
-  readonly policy: () => Policy;
   /**
-   * The policy before it, while what the new one opens does not count yet: both must let a visitor
-   * in, and Dorlin's own addresses are answered by this one. @default none
+   * The policy that counts for a visit at this moment, at once or by a promise; undefined where none
+   * is known for its host. Asked at every request, so it must be quick, and give the same object as long
+   * as nothing has changed. Nothing in the visit is trusted yet.
    */
-  readonly former?: (() => Policy | undefined) | undefined;
+  readonly policyFor: (visit: Visit) => Policy | undefined | Promise<Policy | undefined>;
+  /**
+   * The policy before one of these, while what the new one opens does not count yet: both must let a
+   * visitor in. @default none
+   */
+  readonly former?: ((policy: Policy) => Policy | undefined) | undefined;
   readonly keys: KeyChain;
   /** May reject with a DorlinError `hashing-busy`; the visitor is then asked to come back. */
   readonly hasher: PasswordHasher;
@@ -43,6 +49,8 @@ export interface GuardOptions {
   readonly tokenKeys?: TokenKeys | undefined;
   readonly random: RandomBytes;
   readonly clock: Clock;
+  /** What is remembered of what was read and made. @default one set for all guards of the process */
+  readonly caches?: GuardCaches | undefined;
   /**
    * Says who a visitor is, where the application knows: from its own session, say. Asked only at
    * locked places. Nothing in the visit is trusted yet but the connection's address: roles and
@@ -58,52 +66,72 @@ export interface GuardOptions {
   readonly onEvent?: ((event: GuardEvent) => void) | undefined;
 }
 
-/** All that is at hand while one visit is answered. */
-export interface GuardContext {
-  readonly options: GuardOptions;
-  readonly standing: Standing;
-  readonly visit: Visit;
-  /** The target of the visit in its normal form: what is judged, and what is passed on. */
-  readonly target: string;
+/** All that a decision is made from but the address. */
+export type Facts = Omit<Question, 'target'>;
+
+/** All that is at hand while one visit is answered. What is read of the visit is read once. */
+export class GuardContext {
+  /** What is known of the visitor; kept by `factsOf`. */
+  facts: Facts | Promise<Facts> | undefined;
+  #isSecure: boolean | undefined;
+  #cookies: VisitCookies | undefined;
+
+  constructor(
+    readonly options: GuardOptions,
+    readonly guarded: GuardedSite,
+    readonly visit: Visit,
+    /** The target of the visit in its normal form: what is judged, and what is passed on. */
+    readonly target: string,
+    /** In seconds since 1970. */
+    readonly now: number,
+  ) {}
+
+  get caches(): GuardCaches {
+    return this.options.caches ?? sharedCaches();
+  }
   /** Whether the visitor's own connection is encrypted, up to here or up to a trusted proxy. */
-  readonly isSecure: boolean;
-  readonly now: number;
+  get isSecure(): boolean {
+    return (this.#isSecure ??= isSecureVisit(this.visit, this.guarded.policy));
+  }
+  get cookies(): VisitCookies {
+    return (this.#cookies ??= readCookies(this.visit, this.isSecure));
+  }
 }
 
 type WithoutAddress<Event> = Event extends GuardEvent ? Omit<Event, 'address'> : never;
 
 /** Tells the listener what happened, with the visitor's address masked. */
 export function tell(
-  { options: { onEvent }, standing, visit }: Pick<GuardContext, 'options' | 'standing' | 'visit'>,
+  { options: { onEvent }, guarded, visit }: Pick<GuardContext, 'options' | 'guarded' | 'visit'>,
   event: WithoutAddress<GuardEvent>,
 ): void {
   if (onEvent === undefined) return;
-  onEvent({ ...event, address: maskAddress(addressOf({ standing, visit })) });
+  onEvent({ ...event, address: maskAddress(addressOf({ guarded, visit })) });
 }
 
 /** The visitor's address, as far as it is known for certain. */
 export function addressOf({
-  standing,
+  guarded,
   visit,
-}: Pick<GuardContext, 'standing' | 'visit'>): string | undefined {
+}: Pick<GuardContext, 'guarded' | 'visit'>): string | undefined {
   const told = {
     forwardedFor: listHeaderOf(visit, 'x-forwarded-for'),
     forwarded: listHeaderOf(visit, 'forwarded'),
   };
-  return visitorAddress(visit.address, told, standing.policy.site.trustedProxies);
+  return visitorAddress(visit.address, told, guarded.policy.site.trustedProxies);
 }
 
 /** The verified passes of a visit; at once where there are none, or were verified before. */
 export function passesIn(
   { passes: cookie }: VisitCookies,
-  { standing, options }: GuardContext,
+  { guarded, caches, options }: GuardContext,
 ): readonly Pass[] | Promise<readonly Pass[]> {
   if (cookie === undefined) return [];
-  const known = standing.verified.get(cookie);
+  const known = caches.verified.get(guarded.number, cookie);
   if (known !== undefined) return known;
-  return readPasses(cookie, standing.audience, options.keys).then((passes) => {
+  return readPasses(cookie, guarded.audience, options.keys).then((passes) => {
     // Only what was signed by us is kept: a flood of forgeries must not push it out.
-    if (passes.length > 0) standing.verified.set(cookie, passes);
+    if (passes.length > 0) caches.verified.set(guarded.number, cookie, passes);
     return passes;
   });
 }

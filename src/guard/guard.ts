@@ -1,29 +1,30 @@
-import { decide } from '../core/decide.js';
-import { isSameHost, normalTarget, type Refusal } from '../core/places/request-target.js';
-import { refusalWords } from '../core/reasons.js';
-import { letInHeaders, textAnswer } from './answers.js';
-import { factsWithCredentials, readCredentials, type Credentials } from './basic.js';
-import { isSecureVisit, tell, type GuardContext, type GuardOptions } from './context.js';
-import { readCookies } from './cookies.js';
-import { bothFilters } from './both-filters.js';
-import { answerEndpoint } from './endpoints.js';
-import { factsOf, type Facts } from './facts.js';
-import { missingVerdict } from './missing.js';
-import { outsiderAnswer } from './outsider.js';
-import { pageFilter } from './page-filter.js';
-import { standingFor, type Standing } from './standing.js';
-import { busyAnswer } from './unlock.js';
-import { hasRibbon, publicSees, type Ribbon } from './ribbon.js';
-import { correctedOpenCookie, isOpenedFor } from './open-locks.js';
+import { decideBehind, locksBefore, type Standing } from '../core/decide.js';
 import { DorlinError } from '../core/errors.js';
-import { headerOf, type Verdict, type VerdictHeaders, type Visit } from './visit.js';
+import { maskAddress } from '../core/bypass/address.js';
+import { isSameHost, normalTarget, type Refusal } from '../core/places/request-target.js';
+import type { Policy } from '../core/policy/types.js';
+import { refusalWords } from '../core/reasons.js';
+import { letInHeaders, textAnswer } from './answers/answers.js';
+import { factsWithCredentials, readCredentials, type Credentials } from './answers/basic.js';
+import { bothFilters } from './page/both-filters.js';
+import { GuardContext, tell, type Facts, type GuardOptions } from './context.js';
+import { answerEndpoint } from './endpoints/endpoints.js';
+import { factsOf } from './visit/facts.js';
+import { guardedSite, type GuardedSite } from './guarded-site.js';
+import { missingVerdict } from './answers/missing.js';
+import { correctedOpenCookie, isOpenedFor } from './visit/open-locks.js';
+import { outsiderAnswer } from './answers/outsider.js';
+import { pageFilter } from './page/page-filter.js';
+import { hasRibbon, publicSees, type Ribbon } from './page/ribbon.js';
+import { busyAnswer } from './endpoints/unlock.js';
+import { headerOf, type Verdict, type VerdictHeaders, type Visit } from './visit/visit.js';
 
 /** The running thing that answers each request from the policy. */
 export interface Guard {
   /**
-   * What is to become of a request. Without a promise where no lock covers it, where the
-   * browser has no pass, and where its pass was seen before. Never throws and never rejects:
-   * an error on the way is an answer that lets nobody in.
+   * What is to become of a request. Without a promise where the policy is at hand and no lock covers
+   * the address, where the browser has no pass, and where its pass was seen before. Never throws and
+   * never rejects: an error on the way is an answer that lets nobody in.
    */
   answer(visit: Visit): Verdict | Promise<Verdict>;
   /**
@@ -35,42 +36,60 @@ export interface Guard {
   opened(visit: Visit, lock: string): boolean | Promise<boolean>;
 }
 
+/** The policy that counts, and the one before it for as long as that does. */
+interface Counting {
+  readonly site: GuardedSite;
+  readonly former: GuardedSite | undefined;
+}
+
 /** Makes a guard. */
 export function createGuard(options: GuardOptions): Guard {
-  let standing = standingFor(options.policy());
-  let formerStanding: Standing | undefined;
-
-  /** Takes what counts now: the policy, and the one before it for as long as that does. */
-  const refresh = (): void => {
-    const policy = options.policy();
-    const former = options.former?.();
-    if (former !== formerStanding?.policy) {
-      const known = former === standing.policy ? standing : former && standingFor(former);
-      formerStanding = known;
-    }
-    if (policy !== standing.policy) {
-      standing = policy === formerStanding?.policy ? formerStanding : standingFor(policy);
-    }
+  const sites = new WeakMap<Policy, GuardedSite>();
+  let last: GuardedSite | undefined;
+  const siteOf = (policy: Policy): GuardedSite => {
+    if (last?.policy === policy) return last;
+    let site = sites.get(policy);
+    if (site === undefined) sites.set(policy, (site = guardedSite(policy)));
+    last = site;
+    return site;
+  };
+  /** Does something by the policy of a visit: at once where that is at hand. */
+  const withPolicy = <T>(
+    visit: Visit,
+    then: (counting: Counting | undefined) => T | Promise<T>,
+  ): T | Promise<T> => {
+    const counting = (policy: Policy | undefined): Counting | undefined => {
+      if (policy === undefined) return undefined;
+      const former = options.former?.(policy);
+      return { site: siteOf(policy), former: former && siteOf(former) };
+    };
+    const policy = options.policyFor(visit);
+    return policy instanceof Promise
+      ? policy.then((found) => then(counting(found)))
+      : then(counting(policy));
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';
     try {
-      tell({ options, standing, visit }, { type: 'failed', message });
+      options.onEvent?.({ type: 'failed', message, address: maskAddress(visit.address) });
     } catch {
       // A listener that fails must not open the door either.
     }
     return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
   };
-  const answerBy = (of: Standing, visit: Visit) => answerVisit(options, of, visit, options.clock());
+  const answerBy = (of: GuardedSite, visit: Visit) =>
+    answerVisit(options, of, visit, options.clock());
 
   return {
     answer(visit) {
       try {
-        refresh();
-        const verdict =
-          formerStanding === undefined
-            ? answerBy(standing, visit)
-            : answerByBoth(standing, formerStanding, visit, answerBy);
+        const verdict = withPolicy(visit, (counting) => {
+          if (counting === undefined) return noSite;
+          const { site, former } = counting;
+          return former === undefined
+            ? answerBy(site, visit)
+            : answerByBoth(site, former, visit, answerBy);
+        });
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
       } catch (error) {
@@ -83,15 +102,15 @@ export function createGuard(options: GuardOptions): Guard {
         fail(visit, error);
         return false;
       };
+      const is = (of: GuardedSite) =>
+        isOpenedFor(new GuardContext(options, of, visit, visit.target, options.clock()), lock);
       try {
-        refresh();
-        const is = (of: Standing) =>
-          isOpenedFor(contextOf(options, of, visit, visit.target, options.clock()), lock);
-        const former = formerStanding;
-        const answer =
-          former?.policy.locks.has(lock) === true
-            ? Promise.all([is(standing), is(former)]).then((both) => both.every((one) => one))
-            : is(standing);
+        const answer = withPolicy(visit, (counting) => {
+          if (counting === undefined) return false;
+          const { site, former } = counting;
+          if (former?.policy.locks.has(lock) !== true) return is(site);
+          return Promise.all([is(site), is(former)]).then((both) => both.every((one) => one));
+        });
         return answer instanceof Promise ? answer.catch(no) : answer;
       } catch (error) {
         return no(error);
@@ -100,16 +119,8 @@ export function createGuard(options: GuardOptions): Guard {
   };
 }
 
-function contextOf(
-  options: GuardOptions,
-  standing: Standing,
-  visit: Visit,
-  target: string,
-  now: number,
-): GuardContext {
-  const isSecure = isSecureVisit(visit, standing.policy);
-  return { options, standing, visit, target, isSecure, now };
-}
+/** RFC 9110 section 15.5.20. */
+const noSite = textAnswer(421, 'There is no site of this name here.');
 
 function refusalAnswer(context: GuardContext, refusal: Refusal): Verdict {
   tell(context, { type: 'refused', refusal });
@@ -119,10 +130,10 @@ function refusalAnswer(context: GuardContext, refusal: Refusal): Verdict {
 
 /** What both policies let through: what the new one shuts is shut, and what the former one shut. */
 async function answerByBoth(
-  now: Standing,
-  former: Standing,
+  now: GuardedSite,
+  former: GuardedSite,
   visit: Visit,
-  answerBy: (of: Standing, visit: Visit) => Verdict | Promise<Verdict>,
+  answerBy: (of: GuardedSite, visit: Visit) => Verdict | Promise<Verdict>,
 ): Promise<Verdict> {
   const before = await answerBy(former, visit);
   if (before.kind === 'answer' || before.kind === 'missing') return before;
@@ -136,15 +147,15 @@ async function answerByBoth(
 
 function answerVisit(
   options: GuardOptions,
-  standing: Standing,
+  site: GuardedSite,
   visit: Visit,
   now: number,
 ): Verdict | Promise<Verdict> {
-  const { policy } = standing;
+  const { policy } = site;
   const { prefix } = policy.site;
   const normal = normalTarget(visit.target);
   const target = normal.ok ? normal.target : '/';
-  const context = contextOf(options, standing, visit, target, now);
+  const context = new GuardContext(options, site, visit, target, now);
   if (!normal.ok) return refusalAnswer(context, normal.refusal);
   const { authority } = normal;
   if (authority !== undefined && !isSameHost(authority, headerOf(visit, 'host')))
@@ -153,38 +164,46 @@ function answerVisit(
     const name = target.slice(prefix.length + 1).split('?', 1)[0] ?? '';
     return answerEndpoint(context, name);
   }
-  // As a stranger first: most requests are for open pages, and need no more than this.
-  const decision = decide(policy, { target, passes: [], now });
-  if (decision.kind === 'refused') return refusalAnswer(context, decision.refusal);
-  if (decision.kind === 'open') return { kind: 'open', target, page: pageFilter(context) };
-  const facts = factsOf(context, readCookies(visit, context.isSecure));
+  // Most requests are for open pages, and need no more than this.
+  const standing = locksBefore(policy, target, now);
+  if (standing.kind === 'refused') return refusalAnswer(context, standing.refusal);
+  if (standing.kind === 'open') return { kind: 'open', target, page: pageFilter(context) };
+  const facts = factsOf(context);
   return facts instanceof Promise
-    ? facts.then((known) => judge(context, known))
-    : judge(context, facts);
+    ? facts.then((known) => judge(context, standing, known))
+    : judge(context, standing, facts);
 }
 
-function judge(context: GuardContext, facts: Facts, mayTry = true): Verdict | Promise<Verdict> {
-  const { visit, target, standing } = context;
-  const decision = decide(standing.policy, { target, ...facts });
+function judge(
+  context: GuardContext,
+  standing: Standing,
+  facts: Facts,
+  mayTry = true,
+): Verdict | Promise<Verdict> {
+  const { visit, target, cookies } = context;
+  const decision = decideBehind(standing, facts);
   if (decision.kind === 'let-in') {
     const { bypass } = decision;
-    const headers = {
-      ...letInHeaders,
-      ...(bypass === undefined
-        ? {}
-        : { 'dorlin-let-in': `bypass ${bypass}`, ...openHeaders(context, facts) }),
-      ...(decision.locks.some(({ basic }) => basic !== false) ? byCredentials : {}),
-    };
+    const isBasic = decision.locks.some(({ basic }) => basic !== false);
+    const headers =
+      bypass === undefined
+        ? isBasic
+          ? letInByCredentials
+          : letInHeaders
+        : {
+            ...(isBasic ? letInByCredentials : letInHeaders),
+            'dorlin-let-in': `bypass ${bypass}`,
+            ...openHeaders(context, facts),
+          };
     const locks = decision.locks.map(({ name }) => name);
-    const page = pageFilter(context, { facts, ribbon: ribbonOf(context, bypass) });
+    const page = pageFilter(context, { facts, ribbon: ribbonOf(context, standing, bypass) });
     return { kind: 'let-in', target, headers, locks, page };
   }
   if (decision.kind !== 'shut') throw new Error('a locked address became open under way');
-  const cookies = readCookies(visit, context.isSecure);
   const isAsPublic = cookies.publicSince !== undefined;
   if (mayTry && !isAsPublic && decision.locks.some(({ basic }) => basic !== false)) {
     const credentials = readCredentials(visit);
-    if (credentials !== undefined) return judgeCredentials(context, facts, credentials);
+    if (credentials !== undefined) return judgeCredentials(context, standing, facts, credentials);
   }
   const verdict = outsiderAnswer(context, decision.locks);
   if (verdict === 'hide') return missingVerdict(context, facts);
@@ -199,25 +218,29 @@ function openHeaders(context: GuardContext, facts: Facts): VerdictHeaders {
 }
 
 /** The bar for somebody let in by a bypass, where the policy wants it. */
-function ribbonOf(context: GuardContext, bypass: string | undefined): Ribbon | undefined {
+function ribbonOf(
+  context: GuardContext,
+  standing: Standing,
+  bypass: string | undefined,
+): Ribbon | undefined {
   if (bypass === undefined || !hasRibbon(context, bypass)) return undefined;
-  const { standing, target, now } = context;
-  const decision = decide(standing.policy, { target, passes: [], now });
+  const decision = decideBehind(standing, { passes: [], now: context.now });
   if (decision.kind !== 'shut') return undefined;
   return { kind: 'own', sees: publicSees(decision.locks), bypass };
 }
 
-const byCredentials = { vary: 'Cookie, Authorization' };
+const letInByCredentials = { ...letInHeaders, vary: 'Cookie, Authorization' };
 
 /** The same for a visit with credentials that may open what is shut. */
 async function judgeCredentials(
   context: GuardContext,
+  standing: Standing,
   facts: Facts,
   credentials: Credentials,
 ): Promise<Verdict> {
   try {
-    const found = await factsWithCredentials(context, facts, credentials);
-    return 'kind' in found ? found : await judge(context, found, false);
+    const found = await factsWithCredentials(context, standing, facts, credentials);
+    return 'kind' in found ? found : await judge(context, standing, found, false);
   } catch (error) {
     return busyAnswer(context, error);
   }

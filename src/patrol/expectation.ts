@@ -3,7 +3,7 @@ import { stranger, unmetConditions, type Visitor } from '../core/bypass/bypass.j
 import { decideSection, markedLocks, sectionsAt } from '../core/decide-section.js';
 import { decide, lockToAsk } from '../core/decide.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
-import type { Lock, Policy } from '../core/policy/compile.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 
@@ -22,8 +22,8 @@ export interface Who {
 /** Somebody who has opened nothing. */
 export const nobody: Who = { passes: [], visitor: stranger };
 
-/** The visit that passes for one visit are bound to here. */
-const visit = 'patrol';
+/** The session that passes for one visit are bound to here. */
+const session = 'patrol';
 
 /** What should be, by a policy. */
 export interface Expectation {
@@ -50,7 +50,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
   return {
     policy,
     isOpen(target, { passes, visitor }) {
-      const decision = decide(policy, { target, passes, visit, visitor, now });
+      const decision = decide(policy, { target, passes, session, visitor, now });
       if (decision.kind === 'refused') return undefined;
       return decision.kind !== 'shut';
     },
@@ -82,7 +82,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
       const named = this.sectionsOf(target).find((one) => one.place === place);
       const locks = named ? sectionsAt(policy, target).get(named.id) : markedLocks(policy, lock);
       if (locks === undefined) return undefined;
-      return decideSection(locks, { passes, visit, visitor, now }).kind !== 'shut';
+      return decideSection(locks, { passes, session, visitor, now }).kind !== 'shut';
     },
     isLeftOut(target) {
       return readings(target).some((reading) =>
@@ -95,7 +95,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
         const opener = [...lock.openers.values()].find(({ window }) => isWithin(window, now));
         const isForVisit = lock.remember.kind === 'visit';
         if (opener === undefined || (isReturning && isForVisit)) return [];
-        return [newPass(lock, opener, now, isForVisit ? visit : undefined)];
+        return [newPass(lock, opener, now, isForVisit ? session : undefined)];
       });
       return { passes, visitor: stranger };
     },

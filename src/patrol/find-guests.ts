@@ -1,4 +1,4 @@
-import type { Lock } from '../core/policy/compile.js';
+import type { Lock } from '../core/policy/types.js';
 import { countsAt } from '../core/policy/lock-state.js';
 import { isWithin } from '../core/windows/window.js';
 import { basicHeader, enter, formAt, hasPassword, type Keys } from './guests.js';

@@ -1,6 +1,6 @@
 import { isWithin } from '../core/windows/window.js';
 import { countsAt } from '../core/policy/lock-state.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { DorlinError } from '../core/errors.js';
 import { makeAsker } from './asker.js';
 import { findContentLeaks } from './content-leaks.js';
@@ -10,6 +10,7 @@ import type { Keys } from './guests.js';
 import { makeLeakIndex, type LeakIndex } from './leak-index.js';
 import { makeLook } from './look.js';
 import { probe, probeGuests } from './probes.js';
+import { canReadPictures } from './pictures.js';
 import { makeReader } from './reader.js';
 import { readAnswer } from './reading.js';
 import type { PatrolRecord } from './record.js';
@@ -129,6 +130,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     checkStrangers(tour, index, [...all, ...samples.filter(({ isSection }) => isSection)]);
     await checkUnopenedSections(tour);
     noteLocks(tour, options);
+    if (!(await canReadPictures())) tour.notPlayed.push(withoutPictures);
     await checkRoles(tour, index, samples, options.keys, options.from);
     await probe(tour, index, samples);
     await probeGuests(tour, index, samples);
@@ -158,6 +160,12 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     await record.flush();
   }
 }
+
+const withoutPictures: NotPlayed = {
+  role: 'pictures',
+  lock: '',
+  why: 'what compares those that were made smaller or otherwise is not installed: `npm install sharp`',
+};
 
 /** The pause that robots.txt asks every visitor for, in milliseconds, ten seconds at most. */
 async function pauseOfRobots(tour: Tour): Promise<number> {

@@ -10,6 +10,16 @@ const leastContrast = 4;
  */
 const alike = 0.965;
 
+/** Pictures are read by a part that is not installed with the rest: it is larger than all of that. */
+const loadReader = async () => (await import('sharp')).default;
+
+/** Whether pictures can be compared here. */
+export const canReadPictures = () =>
+  loadReader().then(
+    () => true,
+    () => false,
+  );
+
 /**
  * What a picture looks like, as 24 by 24 gray fields in base64.
  *
@@ -18,7 +28,7 @@ const alike = 0.965;
 export async function fingerprintOf(bytes: Buffer): Promise<string | undefined> {
   try {
     // Loaded here, as most calls meet no picture.
-    const { default: sharp } = await import('sharp');
+    const sharp = await loadReader();
     const picture = sharp(bytes, { failOn: 'none', limitInputPixels: 2 ** 27 });
     const { width, height } = await picture.metadata();
     if (width < smallest || height < smallest) return undefined;

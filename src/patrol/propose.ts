@@ -1,4 +1,4 @@
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { PolicyEditor } from '../core/policy/edit.js';
 import type { PatrolCode } from './finding-table.js';
 import type { PatrolFinding } from './finding.js';

@@ -48,7 +48,7 @@ export interface Inside extends PlaceOfLock {
 
 /** A role that was not played, and why. */
 export interface NotPlayed {
-  readonly role: Role;
+  readonly role: Role | 'pictures';
   readonly lock: string;
   readonly why: string;
 }

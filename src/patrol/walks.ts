@@ -1,4 +1,4 @@
-import type { Lock } from '../core/policy/compile.js';
+import type { Lock } from '../core/policy/types.js';
 import type { PlaceOfLock } from './expectation.js';
 import type { Facts } from './facts.js';
 import { asGuest, type Guest } from './guests.js';

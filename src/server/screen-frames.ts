@@ -4,7 +4,7 @@ import { inScheme, type Screen } from '../core/screen/screen.js';
 import { renderScreen } from '../core/screen/render.js';
 import { escapeHtml } from '../core/screen/html.js';
 import type { ScreenLanguage } from '../core/screen/languages.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { ScreenState } from '../core/screen/view.js';
 
 /** The sizes that screens are shown in, in pixels. */

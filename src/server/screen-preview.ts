@@ -2,7 +2,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import type { AddressInfo } from 'node:net';
 import sirv from 'sirv';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { escapeHtml } from '../core/screen/html.js';
 import { direction, screenLanguages } from '../core/screen/languages.js';
 import { shownStates } from '../core/screen/sample.js';

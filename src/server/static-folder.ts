@@ -3,8 +3,8 @@ import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http
 import { watch } from 'chokidar';
 import send from 'send';
 import type { PlaceRules } from '../core/places/fold.js';
-import type { Policy } from '../core/policy/compile.js';
-import { standingOf } from '../core/policy/review.js';
+import type { Policy } from '../core/policy/types.js';
+import { accessOfStranger } from '../core/access.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { siteFiles, targetOf } from './site-files.js';
 
@@ -38,7 +38,7 @@ export async function serveFolder(
 
   const isOpenToAll = (path: string) =>
     [policy(), former()].every(
-      (one) => one === undefined || standingOf(one, path, Date.now() / 1000).open,
+      (one) => one === undefined || accessOfStranger(one, path, Date.now() / 1000).open,
     );
 
   const listener: RequestListener = (request, response) => {

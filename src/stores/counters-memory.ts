@@ -1,4 +1,5 @@
-import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible';
+import RateLimiterMemory from 'rate-limiter-flexible/lib/RateLimiterMemory.js';
+import RateLimiterRes from 'rate-limiter-flexible/lib/RateLimiterRes.js';
 import type { Budget } from '../core/guessing/budget.js';
 import type { Counters } from '../core/ports.js';
 

@@ -2,7 +2,7 @@ import { readFile, rm } from 'node:fs/promises';
 import { dirname, join, parse } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { readPolicyOrThrow } from '../core/policy/read.js';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';

@@ -1,36 +1,97 @@
 import { randomBytes } from 'node:crypto';
 import { dirname } from 'node:path';
-import { createGuard, type Guard } from '../guard/guard.js';
-import type { GuardOptions } from '../guard/context.js';
+import type { KeyChain } from '../core/passes/keys.js';
 import type { Letter } from '../core/ports.js';
+import type { GuardOptions } from '../guard/context.js';
+import { createGuard, type Guard } from '../guard/guard.js';
+import type { Journal, PolicySource } from '../guard/policy-source.js';
 import { memoryCounters } from './counters-memory.js';
-import { hashingQueue, nativeHasher } from './hasher.js';
+import { nativeHasher, sharedHashingQueue } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
 import { mailServer, requestDesk } from './mail.js';
-import { refusalDelay } from './refusal-delay.js';
-import { tokenKeysFrom } from './token-keys.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
+import { sharedRefusalDelay } from './refusal-delay.js';
+import { tokenKeysFrom } from './token-keys.js';
 
-/** A guard over a policy file, with what Node has to offer for everything else. */
-export interface FileGuard extends Guard {
+/** All that a guard in Node is made of. What is left out is done in this process's memory. */
+export interface GuardPorts
+  extends
+    Pick<GuardOptions, 'linkUses' | 'requests' | 'tokenKeys' | 'identify' | 'onEvent'>,
+    Partial<
+      Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>
+    > {
+  readonly policies: PolicySource;
+  readonly keys: KeyChain;
+  readonly journal?: Journal | undefined;
+}
+
+/** The ports that are there: one that is undefined is one that was left out. */
+const given = <Ports extends object>(ports: Ports): Ports =>
+  Object.fromEntries(Object.entries(ports).filter(([, port]) => port !== undefined)) as Ports;
+
+/** A guard with what Node has to offer, and an end. */
+export interface NodeGuard extends Guard {
+  /** Stops following policies, and waits for what is to be written, so that a process can end. */
+  readonly close: () => Promise<void>;
+}
+
+/**
+ * A guard over any source of policies, in Node: native hashes off the event loop, in one queue for
+ * all guards of the process.
+ *
+ * @example
+ * const guard = guardFromPorts({ policies, keys: await deriveKeys(secret), linkUses });
+ */
+export function guardFromPorts({ policies, journal, onEvent, ...ports }: GuardPorts): NodeGuard {
+  const guard = createGuard({
+    hasher: sharedHashingQueue(nativeHasher),
+    verifier: sharedHashingQueue(nativeVerifier),
+    refusalDelay: sharedRefusalDelay,
+    counters: memoryCounters(),
+    clock: () => Date.now() / 1000,
+    ...given(ports),
+    random: randomBytes,
+    policyFor: (visit) => policies.policyFor(visit),
+    former: (policy) => policies.former?.(policy),
+    onEvent: (event) => {
+      journal?.note(event);
+      onEvent?.(event);
+    },
+  });
+  const close = async () => {
+    await policies.close();
+    await journal?.settled();
+  };
+  return { ...guard, close };
+}
+
+/** A guard over a policy file. */
+export interface FileGuard extends NodeGuard {
   readonly policy: FollowedPolicy['current'];
   /** The policy before it, while both count. */
   readonly former: FollowedPolicy['former'];
   /** Where the policy lies. */
   readonly file: string;
-  /** Stops following the policy file, so that a process can end. */
-  readonly close: () => Promise<void>;
+}
+
+/** What a guard over a policy file is told, and what it is to use in the place of what lies beside that. */
+export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, 'policies'>> {
+  /** Told why the journal cannot be written, once a minute at most; visitors do not notice. */
+  readonly onJournalFailed?: ((problem: string) => void) | undefined;
+  /** Sends letters to visitors in another way than by SMTP. */
+  readonly sendLetter?: ((letter: Letter) => Promise<void>) | undefined;
 }
 
 /**
  * A guard over a policy file. It follows the file's changes; the secret is `DORLIN_SECRET` or
- * `.dorlin/secret` beside the policy.
+ * `.dorlin/secret` beside the policy, and so are the journal, the uses of links and the passwords that
+ * can be looked up, unless others are given.
  *
  * @param file - the path of the policy, usually `dorlin.yaml`
- * @param options - what to be told of, and, for tests, other ports
+ * @param options - what to be told of, and other ports
  * @throws DorlinError `policy-missing`, `policy-invalid`, `secret-weak`, `mail-missing`
  *
  * @example
@@ -39,47 +100,28 @@ export interface FileGuard extends Guard {
  */
 export async function guardFromFile(
   file: string,
-  options: PolicyNews & {
-    /** Told why the journal cannot be written, once a minute at most; visitors do not notice. */
-    readonly onJournalFailed?: ((problem: string) => void) | undefined;
-    /** Sends letters to visitors in another way than by SMTP. */
-    readonly sendLetter?: ((letter: Letter) => Promise<void>) | undefined;
-  } & Partial<Pick<GuardOptions, 'onEvent' | 'identify' | 'clock' | 'hasher' | 'counters'>> = {},
+  options: FileGuardOptions = {},
 ): Promise<FileGuard> {
-  const followed = await followPolicy(file, options);
-  const { onEvent, clock } = options;
-  const journal = fileJournal(file, followed.current, options.onJournalFailed, clock);
-  const queue = hashingQueue();
+  const { onChange, onBroken, onJournalFailed, sendLetter, ...ports } = options;
+  const followed = await followPolicy(file, { onChange, onBroken });
+  const { current, former } = followed;
   try {
-    const { mail, locks } = followed.current();
+    const { mail, locks } = current();
     const sends = [...locks.values()].some(({ request }) => request !== undefined);
     // Told at the start, not when the first visitor asks.
-    if (mail !== undefined && sends && options.sendLetter === undefined) mailServer(mail);
-    const keys = await openKeys(file);
-    const guard = createGuard({
-      policy: followed.current,
-      former: followed.former,
-      keys,
-      requests: requestDesk(file, followed.current, keys, options.sendLetter),
-      hasher: options.hasher ?? queue(nativeHasher),
-      verifier: queue(nativeVerifier),
+    if (mail !== undefined && sends && sendLetter === undefined && ports.requests === undefined)
+      mailServer(mail);
+    const keys = ports.keys ?? (await openKeys(file));
+    const guard = guardFromPorts({
+      requests: requestDesk(file, current, keys, sendLetter),
       linkUses: fileLinkUses(file),
-      refusalDelay: refusalDelay(),
       tokenKeys: tokenKeysFrom(dirname(file)),
-      counters: options.counters ?? memoryCounters(),
-      random: randomBytes,
-      clock: options.clock ?? (() => Date.now() / 1000),
-      identify: options.identify,
-      onEvent: (event) => {
-        journal.note(event);
-        onEvent?.(event);
-      },
+      journal: fileJournal(file, current, onJournalFailed, ports.clock),
+      ...given(ports),
+      keys,
+      policies: { policyFor: current, former, close: followed.close },
     });
-    const close = async () => {
-      await followed.close();
-      await journal.settled();
-    };
-    return { ...guard, policy: followed.current, former: followed.former, file, close };
+    return { ...guard, policy: current, former, file };
   } catch (error) {
     await followed.close();
     throw error;

@@ -39,3 +39,6 @@ export function hashingQueue(running = 2, waiting = 50) {
       return limit(() => work(...all));
     };
 }
+
+/** The queue of all guards of this process: they share its few threads. */
+export const sharedHashingQueue = hashingQueue();

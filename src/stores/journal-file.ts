@@ -1,7 +1,7 @@
 import { appendFile, mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, parse, resolve } from 'node:path';
 import { entryOf, readEntry, type Happened, type JournalEntry } from '../core/journal/entry.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { ignore } from './file-errors.js';
 import { makeKeepingFolder, whileAlone } from './keeping.js';
 

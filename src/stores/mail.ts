@@ -3,7 +3,7 @@ import { dirname } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
 import { DorlinError } from '../core/errors.js';
 import type { KeyChain } from '../core/passes/keys.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import type { Letter, RequestDesk, RequestEntry } from '../core/ports.js';
 import { requestsFile } from './own-files.js';
 import { recallPassword } from './recall-file.js';

@@ -1,5 +1,5 @@
 import { basename, dirname, resolve } from 'node:path';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { draftFile } from './draft.js';
 import { isJournal, journalFile } from './journal-file.js';
 

@@ -1,10 +1,11 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/compile.js';
+import type { Policy } from '../core/policy/types.js';
 import { editPolicy, type PolicyEditor } from '../core/policy/edit.js';
 import { formatProblems } from '../core/policy/problem.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
+import { watchFile } from './file-watch.js';
 import { whileAlone } from './keeping.js';
 import { keepStep } from './steps.js';
 import { putWhole, wasPutWhole } from './whole-policy.js';
@@ -139,8 +140,6 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     }
     news.onChange?.(before, policy, isWhole ? 0 : restMilliseconds / 1000);
   };
-  // Loaded here, as only what goes on running follows a file.
-  const { watch } = await import('chokidar');
   // Reloads follow each other, so that the newest text is the last one read.
   let queue = Promise.resolve();
   // Who is told of it may fail; the file is followed all the same.
@@ -149,20 +148,9 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
       process.emitWarning(error instanceof Error ? error : String(error));
     });
   };
-  // Editors write in several steps, or by renaming: only what has come to rest is read.
-  const watcher = watch(file, {
-    ignoreInitial: true,
-    atomic: true,
-    awaitWriteFinish: { stabilityThreshold: 60, pollInterval: 20 },
-  });
-  watcher.on('all', () => {
+  const endWatch = await watchFile(file, () => {
     inTurn(reload);
   });
-  await new Promise<void>((ready) =>
-    watcher.once('ready', () => {
-      ready();
-    }),
-  );
   // A change between the reading above and the watcher's start would otherwise be missed.
   await reload();
   return {
@@ -170,7 +158,7 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     former: () => former,
     close: async () => {
       clearTimeout(settling);
-      await watcher.close();
+      await endWatch();
     },
   };
 }

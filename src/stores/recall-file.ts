@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
-import { z } from 'zod';
+import * as z from 'zod';
 import { DorlinError } from '../core/errors.js';
 import { openRecall, sealRecall } from '../core/passwords/recall.js';
 import type { KeyChain } from '../core/passes/keys.js';

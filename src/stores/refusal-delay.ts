@@ -17,3 +17,6 @@ export function refusalDelay(milliseconds = 1000, atOnce = 1000): () => Promise<
     waiting--;
   };
 }
+
+/** The delay of all guards of this process: as many connections wait in it as one may hold. */
+export const sharedRefusalDelay = refusalDelay();

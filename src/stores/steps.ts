@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFile, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
-import { z } from 'zod';
+import * as z from 'zod';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
 

@@ -1,4 +1,4 @@
-import { standingOf } from '../../src/core/policy/review.js';
+import { accessOfStranger } from '../../src/core/access.js';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { targetOf } from '../../src/server/site-files.js';
 import { policyText } from '../support/policies.js';
@@ -46,7 +46,7 @@ export async function attackedSite() {
   const text = await policyText(locks);
   const policy = readPolicyOrThrow(text, 'attack');
   const files = Object.fromEntries(names.map((name) => [name, canaryOf(name)]));
-  const locked = names.filter((name) => !standingOf(policy, targetOf(`/${name}`), 0).open);
+  const locked = names.filter((name) => !accessOfStranger(policy, targetOf(`/${name}`), 0).open);
   /** The locked file that an answer gives away, if it does. */
   const leakIn = (body: string) =>
     body.includes('<<canary') ? locked.find((name) => body.includes(canaryOf(name))) : undefined;

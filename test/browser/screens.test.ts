@@ -14,8 +14,9 @@ import { builtInLanguages, screenLanguages } from '../../src/core/screen/languag
 import { lookNames } from '../../src/core/screen/looks/names.js';
 import { renderScreen } from '../../src/core/screen/render.js';
 import { screenStates, type ScreenView } from '../../src/core/screen/view.js';
-import { contentSecurityPolicy, ownAssets, scriptName } from '../../src/guard/assets.js';
+import { contentSecurityPolicy, ownAssets, scriptName } from '../../src/guard/answers/assets.js';
 import { launch, skipBrowser } from '../support/browser.js';
+import { repository } from '../support/command-line.js';
 import { screenOf, view } from '../support/screens.js';
 
 const dot =
@@ -73,7 +74,7 @@ test('every look, state, layout and language is valid HTML by the W3C checker', 
     }
     for (const [name, html] of pages) await writeFile(join(folder, `${name}.html`), html);
     // It prints what it finds on the error stream, and fails where it found anything.
-    const jar = join(import.meta.dirname, '../../node_modules/vnu-jar/build/dist/vnu.jar');
+    const jar = join(repository, 'node_modules/vnu-jar/build/dist/vnu.jar');
     const { stdout, stderr } = await promisify(execFile)('java', ['-jar', jar, '--format', 'gnu', folder]).catch((error: unknown) => error as { stdout: string; stderr: string }); // prettier-ignore
     assert.equal(`${stdout}${stderr}`.replaceAll(folder, ''), '');
     assert.ok(pages.size > 60);

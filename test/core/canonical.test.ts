@@ -98,7 +98,7 @@ describe('what servers read differently has every reading', () => {
 
 describe('what cannot be read for certain is refused', () => {
   const refused: Record<string, string[]> = {
-    'not-a-path': ['*', 'about', 'site.example:443', ''],
+    'not-a-path': ['*', 'about', 'site.example:443', '', 'ftp//x'],
     'too-long': [`/${'a'.repeat(4096)}`, `/%61${'a'.repeat(4096)}`],
     'too-many-parts': ['/a'.repeat(129), '/%61'.repeat(129)],
     'control-character': ['/a%00', '/a%0d%0ab', '/a b', '/a%7f', '/a\x01', '/a%C2%80'],

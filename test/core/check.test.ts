@@ -157,6 +157,11 @@ describe('what the files of the site give away', () => {
     const found = checkSite(policy, files({ '/shut/a.html': '<p id=x>' }), now);
     assert.deepEqual(found.map(({ code, about }) => [code, about]), [['place-covers-nothing', '/shutt/'], ['place-covers-nothing', '/**/*.pdf']]); // prettier-ignore
   });
+  test('a mark, where marks are not looked for', async () => {
+    const policy = await testPolicy({ one: lock() }, { marks: false });
+    const found = checkSite(policy, files({ '/b.html': '<p data-dorlin-lock=one>', '/shut/a.html': '' }), now); // prettier-ignore
+    assert.deepEqual(found.map(({ code, about }) => [code, about]), [['mark-unread', '/b.html']]); // prettier-ignore
+  });
   test('a menu of a site that is locked as a whole', async () => {
     const policy = await testPolicy({ all: lock({ covers: ['/'], except: ['/index.html'] }) });
     const found = checkSite(policy, files({ '/index.html': '<nav><a href=/about>', '/about.html': '' }), now); // prettier-ignore

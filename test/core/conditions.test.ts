@@ -11,7 +11,7 @@ import { decideSection, sectionsAt } from '../../src/core/decide-section.js';
 import { lockToAsk } from '../../src/core/decide.js';
 import { isKnownAt, knownAtToo } from '../../src/core/passes/known-browser.js';
 import { parsePhc } from '../../src/core/passwords/phc.js';
-import { standingOf } from '../../src/core/policy/review.js';
+import { accessOfStranger } from '../../src/core/access.js';
 import { testPolicy } from '../support/policies.js';
 
 const now = 1_800_000_000;
@@ -133,7 +133,7 @@ test('of two locks that name a place alike both count, by whatever they name it'
       first: { covers: [first] },
       second: { covers: [second], passwords },
     });
-    const standing = standingOf(policy, '/a/b', now);
+    const standing = accessOfStranger(policy, '/a/b', now);
     assert.deepEqual(standing.open ? [] : standing.locks, ['first', 'second'], `${first} ${second}`); // prettier-ignore
     // What can be asked for is asked for.
     assert.equal(lockToAsk([...policy.locks.values()]).name, 'second');

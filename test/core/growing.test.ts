@@ -8,8 +8,8 @@ import { normalTarget } from '../../src/core/places/request-target.js';
 import { cutPage, type Cuts } from '../../src/core/sections/cut.js';
 import { readPolicy } from '../../src/core/policy/read.js';
 import { NestedTooDeeply } from '../../src/core/sections/watching-parser.js';
-import { readCredentials } from '../../src/guard/basic.js';
-import { readCookies } from '../../src/guard/cookies.js';
+import { readCredentials } from '../../src/guard/answers/basic.js';
+import { readCookies } from '../../src/guard/visit/cookies.js';
 
 /** Seconds of the processor that work takes; the least of several, as the machine does other things. */
 function cost(work: () => unknown): number {

@@ -1,12 +1,12 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { standingOf } from '../../src/core/policy/review.js';
+import { accessOfStranger } from '../../src/core/access.js';
 import { testPolicy } from '../support/policies.js';
 
 test('two locks over one folder both decide, however the address is spelled', async () => {
   const policy = await testPolicy({ a: { covers: ['/a/'] }, b: { covers: ['/a/'] } });
-  assert.deepEqual(standingOf(policy, '/a;x/y', 0), { open: false, locks: ['a', 'b'] });
+  assert.deepEqual(accessOfStranger(policy, '/a;x/y', 0), { open: false, locks: ['a', 'b'] });
 });
 
 test('the index answers as going through every place one by one does', () => {
@@ -53,7 +53,7 @@ test('the index answers as going through every place one by one does', () => {
         .filter(({ by, but }) => by >= 0 && by >= but);
       const best = Math.max(-1, ...covering.map(({ by }) => by));
       const expected = covering.filter(({ by }) => by === best).map(({ name }) => name);
-      const standing = standingOf(policy, target || '/', 0);
+      const standing = accessOfStranger(policy, target || '/', 0);
       assert.deepEqual(standing.open ? [] : standing.locks, expected);
     }),
     { numRuns: 500 },

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import { standingOf } from '../../src/core/policy/review.js';
+import { accessOfStranger } from '../../src/core/access.js';
 import { readPolicy } from '../../src/core/policy/read.js';
 import { testPolicy, policyText } from '../support/policies.js';
 
@@ -9,7 +9,7 @@ const passwords = { pp: 'plover-kettle' };
 /** Which of these addresses strangers get, under one lock or several. */
 async function openOf(locks: Parameters<typeof testPolicy>[0], ...targets: string[]) {
   const policy = await testPolicy(locks);
-  return targets.filter((target) => standingOf(policy, target, now).open);
+  return targets.filter((target) => accessOfStranger(policy, target, now).open);
 }
 
 describe('what a lock leaves out', () => {
@@ -37,7 +37,7 @@ describe('the closer of two places decides', () => {
     // What is left out of the closer place is open, whatever the other covers.
     const lock = (covers: string[], except: string[] = []) => ({ covers, except, passwords });
     const decided = async (locks: Parameters<typeof testPolicy>[0], target: string) => {
-      const standing = standingOf(await testPolicy(locks), target, now);
+      const standing = accessOfStranger(await testPolicy(locks), target, now);
       return standing.open ? 'open' : standing.locks.join();
     };
     const literal = lock(['/albums/may/']);

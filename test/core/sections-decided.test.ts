@@ -3,8 +3,8 @@ import { before, describe, test } from 'node:test';
 import { stranger } from '../../src/core/bypass/bypass.js';
 import { decideSection, sectionsAt, splitFragment } from '../../src/core/decide-section.js';
 import { newPass, type Pass } from '../../src/core/passes/pass.js';
-import type { Lock, Policy } from '../../src/core/policy/compile.js';
-import { standingOf, standingTo } from '../../src/core/policy/review.js';
+import type { Lock, Policy } from '../../src/core/policy/types.js';
+import { accessOfStranger, accessTo } from '../../src/core/access.js';
 import { expectationOf } from '../../src/patrol/expectation.js';
 import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
@@ -98,7 +98,7 @@ describe('a section is open once every reading of its address is, to all that as
       if (decision.kind === 'let-in')
         assert.equal(decision.bypass, roles.length > 0 ? 'staff' : undefined);
       for (const address of ['/a+b#sky', '/a+b?x=1#sky', '/a+b#%73ky'])
-        assert.equal(standingTo(policy, address, question).open, isOpen, address);
+        assert.equal(accessTo(policy, address, question).open, isOpen, address);
       const expected = expectationOf(policy, now).isSectionOpen(
         '/a+b',
         { place: '/a+b#sky', lock: 'plus' },
@@ -113,8 +113,8 @@ describe('a section is open once every reading of its address is, to all that as
 
   test('locks that are off or out of time shut nothing, and a section of another name is open', () => {
     for (const id of ['off', 'past', 'Sky', 'none'])
-      assert.equal(standingOf(policy, `/a%20b#${id}`, now).open, true, id);
-    assert.equal(standingOf(policy, '/a%20b#sky', now).open, false);
+      assert.equal(accessOfStranger(policy, `/a%20b#${id}`, now).open, true, id);
+    assert.equal(accessOfStranger(policy, '/a%20b#sky', now).open, false);
     const past = sectionsAt(policy, '/a b').get('past') ?? sectionsAt(policy, '/a%20b').get('past');
     assert.deepEqual(decideSection(past ?? [], { passes: [], now }), { kind: 'open' });
     const listed = expectationOf(policy, now).sectionsOf('/a+b');

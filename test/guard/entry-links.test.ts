@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import { entryToken } from '../../src/core/passes/entry-link.js';
 import { deriveKeys } from '../../src/core/passes/keys.js';
-import type { Policy } from '../../src/core/policy/compile.js';
+import type { Policy } from '../../src/core/policy/types.js';
 import { answered, testGuard, testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { after, before, describe, test } from 'node:test';
-import type { Visit } from '../../src/guard/visit.js';
+import type { Visit } from '../../src/guard/visit/visit.js';
 import { answered, testGuard } from '../support/guards.js';
 import { policyText, testPolicy } from '../support/policies.js';
 import { rawClient } from '../support/raw-http.js';

@@ -3,10 +3,10 @@ import { before, describe, test } from 'node:test';
 import { entryToken } from '../../src/core/passes/entry-link.js';
 import { deriveKeys } from '../../src/core/passes/keys.js';
 import { maxPasses } from '../../src/core/passes/pass.js';
-import type { Lock, Policy } from '../../src/core/policy/compile.js';
+import type { Lock, Policy } from '../../src/core/policy/types.js';
 import { DorlinError } from '../../src/core/errors.js';
-import { FormTooLong } from '../../src/guard/form.js';
-import type { VerdictHeaders } from '../../src/guard/visit.js';
+import { FormTooLong } from '../../src/guard/visit/form.js';
+import type { VerdictHeaders } from '../../src/guard/visit/visit.js';
 import { bcryptHash } from '../../src/stores/htpasswd-hashes.js';
 import { answered, testGuard, testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
@@ -387,6 +387,7 @@ describe('forms', () => {
       assert.equal(await statusOf('198.51.100.1', headers), 303);
     }
     assert.equal(await statusOf('198.51.100.1', {}), 403);
+    assert.equal(await statusOf('203.0.113.9', { origin: 'https://B.example', host: 'b.Example' }), 303); // prettier-ignore
   });
 });
 

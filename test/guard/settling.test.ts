@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import type { Policy } from '../../src/core/policy/compile.js';
+import type { Policy } from '../../src/core/policy/types.js';
 import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 
@@ -45,6 +45,20 @@ describe('while a new policy settles, it and the one before it must both let in'
     const text = new TextDecoder().decode(page.body);
     assert.doesNotMatch(text, /here/);
     assert.match(text, /rest/);
+  });
+  test('of one that has no locks, the other one’s sections are cut all the same', async () => {
+    const none = await testPolicy({});
+    for (const [policy, before] of [
+      [none, former],
+      [former, none],
+    ] as const) {
+      const { browser } = await testGuard(policy, { former: () => before });
+      const verdict = await browser().get('/events');
+      assert.equal(verdict.kind === 'open' && verdict.page?.isCertain, true);
+    }
+    const { browser } = await testGuard(none, { former: () => none });
+    const verdict = await browser().get('/events');
+    assert.equal(verdict.kind === 'open' && verdict.page === undefined, true);
   });
   test('a lock counts as opened where both say so', async () => {
     const { guard } = await during();

@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { exportJWK, generateKeyPair, SignJWT, UnsecuredJWT } from 'jose';
-import { startSimulatedSignIn, type SimulatedSignIn } from '../../src/server/simulated-sign-in.js';
+import { startSimulatedSignIn, type SimulatedSignIn } from '../../src/demo/simulated-sign-in.js';
 import { tokenKeysFrom } from '../../src/stores/token-keys.js';
 import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
@@ -98,6 +98,9 @@ describe('who somebody is, by a signed token', () => {
       'a shared secret': await new SignJWT({ ...claims, exp: now() + 60 })
         .setProtectedHeader({ alg: 'HS256', kid })
         .sign(shared),
+      'a key that there is not': await new SignJWT({ ...claims, exp: now() + 60 })
+        .setProtectedHeader({ alg: 'ES256', kid: 'another' })
+        .sign(stranger.privateKey),
       unsecured: new UnsecuredJWT(claims).setExpirationTime('1h').encode(),
       nonsense: 'a.b.c',
       'far too long': await provider.token(halla, { about: 'a'.repeat(9000) }),
@@ -149,6 +152,11 @@ describe('who somebody is, by a signed token', () => {
     assert.ok(await sees(nested, { realm: { roles: ['trustee'] } }));
     assert.ok(await sees(nested, { 'realm.roles': ['trustee'] }));
     assert.ok(!(await sees(nested, { roles: ['trustee'] })));
+    for (const realm of [null, 'trustee', 7, ['trustee'], { roles: null }, {}])
+      assert.equal(await sees(nested, { realm }), false, JSON.stringify(realm));
+    const inherited = await world({ ...rules(), roles: 'realm.constructor.name' });
+    assert.equal(await sees(inherited, { realm: {} }), false);
+    assert.deepEqual(nested.events.concat(inherited.events).filter(({ type }) => type === 'failed'), []); // prettier-ignore
     for (const roles of [{ trustee: true }, 'trustees', ['Trustee'], [['trustee']], null, 7]) {
       assert.ok(!(await sees(flat, { roles })), JSON.stringify(roles));
       // Who they are said to be is known all the same.

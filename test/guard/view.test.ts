@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import type { Verdict, VisitHeaders } from '../../src/guard/visit.js';
+import type { Verdict, VisitHeaders } from '../../src/guard/visit/visit.js';
 import { answered, testGuard } from '../support/guards.js';
 import { testPolicy, type TestLock } from '../support/policies.js';
 

@@ -11,6 +11,7 @@ import { TLSSocket } from 'node:tls';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import express from 'express';
 import { guardListener, guardMiddleware, visitOf } from '../../src/adapters/node.js';
+import { bothForced } from '../../src/guard/page/forced-headers.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
@@ -208,6 +209,32 @@ describe('an answer that is held', () => {
     }
   });
 
+  test('that is no page passes by as it comes, and what is asked goes on by its own method', async () => {
+    const seen: string[] = [];
+    const server = createServer(
+      guardListener((await testGuard(await testPolicy({ members: { covers: ['/members/'], passwords: { mm: 'owl' } } }))).guard, (request, response) => {
+        seen.push(request.method ?? '');
+        response.writeHead(200, { 'content-type': 'text/event-stream' });
+        response.write('data: one\n\n');
+        // It never ends: who waits for its end waits for ever.
+      }),
+    ); // prettier-ignore
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/news`;
+    for (const method of ['GET', 'POST', 'PUT']) {
+      const { body } = await fetch(url, { method });
+      const first = await body?.getReader().read();
+      assert.equal(new TextDecoder().decode(first?.value), 'data: one\n\n');
+    }
+    assert.deepEqual(seen, ['GET', 'POST', 'PUT']);
+    server.closeAllConnections();
+    server.close();
+  });
+  test('by two guards is varied by what both say, and has the cookies of both', () => {
+    const own = { 'set-cookie': ['a=1'], vary: 'Cookie' };
+    assert.deepEqual(bothForced({ ...own, 'x-outer': '1' }, { 'set-cookie': ['b=2'], vary: 'Accept-Language', 'x-inner': '1' }), { 'set-cookie': ['b=2', 'a=1'], vary: 'Accept-Language, Cookie', 'x-outer': '1', 'x-inner': '1' }); // prettier-ignore
+    assert.deepEqual(bothForced({ 'x-a': '1' }, { 'x-b': '2' }), { 'x-b': '2', 'x-a': '1' });
+  });
   test('of a hidden page is asked for under an address that tells nothing of it', async () => {
     const seen: string[] = [];
     await get('/trustees/minutes?x=y', (response, request) => {
@@ -258,6 +285,40 @@ describe('an address that was rewritten before the guard', () => {
     assert.equal(seen.length, 2);
     assert.doesNotMatch(seen.join(), /minutes/);
   });
+});
+
+test('what wraps an answer behind the guard goes on wrapping it', async () => {
+  const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { mm: 'owl' } } });
+  const { guard } = await testGuard(policy);
+  const app = express();
+  app.use(guardMiddleware(guard));
+  // As packers of answers do: they begin with the first bytes, and end with the last.
+  app.use((_, response, next) => {
+    const write = response.write.bind(response);
+    const end = response.end.bind(response);
+    response.write = (chunk: string) => {
+      if (!response.headersSent) response.writeHead(response.statusCode);
+      return write(chunk.toUpperCase(), 'utf8');
+    };
+    response.end = ((chunk?: string) => {
+      if (chunk !== undefined) response.write(chunk);
+      return end('END', 'utf8');
+    }) as typeof response.end;
+    next();
+  });
+  app.use((request, response) => {
+    response.setHeader('content-type', request.path === '/page' ? 'text/html' : 'application/json');
+    response.write('one');
+    response.write('two');
+    response.end('three');
+  });
+  const server = createServer(app).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  for (const path of ['/data', '/page'])
+    assert.equal(await (await fetch(origin + path)).text(), 'ONETWOTHREEEND');
+  server.closeAllConnections();
+  server.close();
 });
 
 test('a visit is encrypted where its own connection is', () => {

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import fc from 'fast-check';
-import { standingOf } from '../../src/core/policy/review.js';
+import { accessOfStranger } from '../../src/core/access.js';
 import { targetOf } from '../../src/server/site-files.js';
 import { policyText, type TestLock } from '../support/policies.js';
 import { seededRandom } from '../support/random.js';
@@ -49,7 +49,7 @@ test('no spelling of a locked address gives its content away', async () => {
         const random = seededRandom(seed);
         try {
           const locked = clean.filter(
-            (name) => !standingOf(site.guard.policy(), targetOf(`/${name}`), 0).open,
+            (name) => !accessOfStranger(site.guard.policy(), targetOf(`/${name}`), 0).open,
           );
           shut += locked.length;
           for (let count = 0; count < 60; count++) {

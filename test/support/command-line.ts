@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { execa } from 'execa';
 
 export const repository = fileURLToPath(new URL('../..', import.meta.url));
-const program = fileURLToPath(new URL('../../dist/cli/main.js', import.meta.url));
+const program = fileURLToPath(new URL('../../dist/node/dorlin.js', import.meta.url));
 
 /** Runs `dorlin` as a process and gives back what it printed and its exit code. */
 export async function dorlin(folder: string, words: readonly string[], input?: string) {

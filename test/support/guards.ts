@@ -1,11 +1,11 @@
 import { randomBytes } from 'node:crypto';
 import { deriveKeys } from '../../src/core/passes/keys.js';
 import type { LinkUses } from '../../src/core/ports.js';
-import type { Policy } from '../../src/core/policy/compile.js';
+import type { Policy } from '../../src/core/policy/types.js';
 import type { GuardOptions } from '../../src/guard/context.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { createGuard } from '../../src/guard/guard.js';
-import type { Verdict, Visit } from '../../src/guard/visit.js';
+import type { Verdict, Visit } from '../../src/guard/visit/visit.js';
 import { memoryCounters } from '../../src/stores/counters-memory.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
 import { nativeVerifier } from '../../src/stores/htpasswd-hashes.js';
@@ -16,7 +16,7 @@ export const testSecret = 'a secret for tests and long enough for them';
 export async function testGuard(policy: Policy, options: Partial<GuardOptions> = {}) {
   const world = { policy, now: 1_800_000_000, events: [] as GuardEvent[] };
   const guard = createGuard({
-    policy: () => world.policy,
+    policyFor: () => world.policy,
     keys: await deriveKeys(testSecret),
     hasher: nativeHasher,
     verifier: nativeVerifier,

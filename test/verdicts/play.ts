@@ -2,7 +2,7 @@ import { base64url } from 'jose';
 import type { Visitor } from '../../src/core/bypass/bypass.js';
 import { decide, lockToAsk, type Decision, type Reason } from '../../src/core/decide.js';
 import type { Pass } from '../../src/core/passes/pass.js';
-import type { Policy } from '../../src/core/policy/compile.js';
+import type { Policy } from '../../src/core/policy/types.js';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { reasonText } from '../../src/core/reasons.js';
 import { parseMoment } from '../../src/core/windows/moment.js';
@@ -70,7 +70,7 @@ export function play(policy: Policy, { who, asksFor }: Row): { gets: string; rea
     else if (part !== 'a stranger') throw new Error(`who is that: ${part}`);
   }
   const because: Reason[] = [];
-  const question = { target: asksFor, passes, visit: thisVisit, visitor, now };
+  const question = { target: asksFor, passes, session: thisVisit, visitor, now };
   const decision = decide(policy, question, because);
   return { gets: wordsFor(decision), reasons: because.map(reasonText) };
 }

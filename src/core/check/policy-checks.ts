@@ -1,6 +1,6 @@
 import { addressBits } from '../bypass/address.js';
 import { formatMoment } from '../windows/moment.js';
-import type { Lock, Policy } from '../policy/compile.js';
+import type { Lock, Policy } from '../policy/types.js';
 import type { Strength } from '../passwords/strength.js';
 import type { Finding } from './table.js';
 

@@ -1,5 +1,5 @@
-import type { Policy } from '../policy/compile.js';
-import { standingOf } from '../policy/review.js';
+import type { Policy } from '../policy/types.js';
+import { accessOfStranger } from '../access.js';
 import type { Block } from '../screen/design/block-schema.js';
 import { pairsOf, type Pair } from '../screen/design/contrast.js';
 import type { Color } from '../screen/design/color.js';
@@ -98,7 +98,7 @@ function checkFiles(
   targets: ReadonlySet<string> | undefined,
 ): Finding[] {
   return filesOf(design).flatMap((path): Finding[] => {
-    if (!standingOf(policy, path, now).open) {
+    if (!accessOfStranger(policy, path, now).open) {
       const text = `The screen ${name} shows ${path}, which is locked.`;
       return [{ code: 'screen-file-locked', about: name, text }];
     }

@@ -1,7 +1,7 @@
 import { mayBeListing, readListing } from '../crawlers/listing.js';
-import type { Policy } from '../policy/compile.js';
+import type { Policy } from '../policy/types.js';
 import { sectionsAt } from '../decide-section.js';
-import { standingOf } from '../policy/review.js';
+import { accessOfStranger } from '../access.js';
 import { markAttribute } from '../sections/tree.js';
 import { shutWords } from '../sections/uncut-words.js';
 import { readCutting } from './page-cutting.js';
@@ -28,7 +28,7 @@ const isLooks = (path: string) =>
 
 /** What can be seen from a site's files under its policy. */
 export function checkSite(policy: Policy, files: readonly SiteFile[], now: number): Finding[] {
-  const isOpen = (target: string) => standingOf(policy, target, now).open;
+  const isOpen = (target: string) => accessOfStranger(policy, target, now).open;
   const open = new Map(files.map(({ target }) => [target, isOpen(target)]));
   const pages = files.flatMap(({ path, target, text }) =>
     isPage(path) && text !== undefined
@@ -176,7 +176,7 @@ function menus(policy: Policy, pages: readonly CheckedPage[], now: number): Find
   for (const page of pages) {
     if (!page.isOpen) continue;
     for (const { target, isBareMenu } of page.facts.links) {
-      const standing = isBareMenu ? standingOf(policy, target, now) : undefined;
+      const standing = isBareMenu ? accessOfStranger(policy, target, now) : undefined;
       if (standing === undefined || standing.open) continue;
       const lock = policy.locks.get(standing.locks[0] ?? '');
       if (lock === undefined || lock.covers.some(({ kind }) => kind === 'site')) continue;
@@ -213,10 +213,12 @@ function sections(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
 
 /** Pages out of which nothing can be cut, and sections that end before their authors meant them to. */
 function cutting(policy: Policy, files: readonly SiteFile[]): Finding[] {
-  return files.flatMap(({ path, target, text = '' }) => {
+  return files.flatMap(({ path, target, text = '' }): Finding[] => {
     if (!isPage(path)) return [];
     const named = sectionsAt(policy, target);
-    if (named.size === 0 && !text.toLowerCase().includes(markAttribute)) return [];
+    const isMarked = text.toLowerCase().includes(markAttribute);
+    if (isMarked && !policy.site.marks) return [{ code: 'mark-unread', about: path, text: `${path} has a section with \`${markAttribute}\`.` }]; // prettier-ignore
+    if (named.size === 0 && !isMarked) return [];
     const { endsEarly, uncut } = readCutting(text, new Set(named.keys()));
     const uncutText = uncut === undefined ? [] : [`${path} is shut whole, as ${shutWords[uncut]}.`];
     return [

@@ -123,6 +123,11 @@ export const findingTable = {
     why: 'HTML ends a `p` where a list, a table or a `div` begins, whatever the source looks like: what follows is no part of it, and everybody sees it.',
     mend: 'Put the mark or the id on an element that may hold all of it, such as `div` or `section`.',
   },
+  'mark-unread': {
+    title: 'A page has a marked section, and marks are not looked for',
+    why: 'With `site.marks: false` pages go out as they are: everybody sees what is marked.',
+    mend: 'Take `marks: false` out of the policy, or name the section in it: `/page#id`.',
+  },
   'page-uncut': {
     title: 'A page with a locked section is shut as a whole',
     why: 'Nothing can be cut out of it for certain, so nobody gets the page who may not see the section.',

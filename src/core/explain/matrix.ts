@@ -2,7 +2,7 @@ import { firstAddress } from '../bypass/address.js';
 import { stranger, unmetConditions, type Bypass, type Visitor } from '../bypass/bypass.js';
 import { decide } from '../decide.js';
 import { newPass, type Pass } from '../passes/pass.js';
-import type { Policy } from '../policy/compile.js';
+import type { Policy } from '../policy/types.js';
 import { isWithin } from '../windows/window.js';
 import { outcomeOf, type Outcome } from './outcome.js';
 
@@ -20,7 +20,7 @@ export interface Matrix {
   readonly rows: readonly { readonly target: string; readonly outcomes: readonly Outcome[] }[];
 }
 
-const visit = 'matrix';
+const session = 'matrix';
 
 /**
  * The kinds of visitor that a policy tells apart at a moment: a stranger, whoever has opened one
@@ -31,7 +31,7 @@ export function visitorKinds(policy: Policy, now: number): VisitorKind[] {
   const opened = [...policy.locks.values()].flatMap((lock): VisitorKind[] => {
     const opener = [...lock.openers.values()].find(({ window }) => isWithin(window, now));
     if (opener === undefined) return [];
-    const pass = newPass(lock, opener, now, lock.remember.kind === 'visit' ? visit : undefined);
+    const pass = newPass(lock, opener, now, lock.remember.kind === 'visit' ? session : undefined);
     return [{ name: `opened ${lock.name}`, visitor: stranger, passes: [pass] }];
   });
   const bypassing = [...policy.bypasses.values()].flatMap((bypass): VisitorKind[] => {
@@ -59,7 +59,7 @@ export function matrixOf(policy: Policy, targets: readonly string[], now: number
   const rows = targets.map((target) => ({
     target,
     outcomes: kinds.map(({ visitor, passes }) =>
-      outcomeOf(decide(policy, { target, passes, visit, visitor, now })),
+      outcomeOf(decide(policy, { target, passes, session, visitor, now })),
     ),
   }));
   return { kinds, rows };

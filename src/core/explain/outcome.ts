@@ -1,6 +1,6 @@
 import { lockToAsk, type Decision } from '../decide.js';
 import { asksByScreen } from '../policy/lock-state.js';
-import type { Lock } from '../policy/compile.js';
+import type { Lock } from '../policy/types.js';
 
 /** What a decision comes to for whoever asks. */
 export type Outcome =

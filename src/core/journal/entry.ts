@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Everything that can happen at the locks. */
 export const journalTypes = [
@@ -22,35 +22,48 @@ export const journalTypes = [
 
 const text = z.string().max(1000);
 
+export type JournalType = (typeof journalTypes)[number];
+
 /**
  * One line of the journal. It never has a password, a token, a query or a whole address in it: what
  * is not listed here is not written.
  */
-const entrySchema = z.object({
+export interface JournalEntry {
   /** When, as RFC 3339 in UTC. */
+  readonly at: string;
+  readonly type: JournalType;
+  readonly lock?: string | undefined;
+  /** The id of the password, imported user or entry link that opened it. */
+  readonly opener?: string | undefined;
+  /** Its label at that time. */
+  readonly label?: string | undefined;
+  /** The path that was asked for, without a query. */
+  readonly path?: string | undefined;
+  /** The id of a section that its page does not have. */
+  readonly section?: string | undefined;
+  /** Why nothing could be cut out of a page. */
+  readonly why?: string | undefined;
+  /** Why an address was refused. */
+  readonly refusal?: string | undefined;
+  /** The network of the visitor: the address without its last part. */
+  readonly from?: string | undefined;
+  /** Of `skipped`: how many were too many to be written. */
+  readonly count?: number | undefined;
+}
+
+const entrySchema: z.ZodType<JournalEntry> = z.object({
   at: z.iso.datetime(),
   type: z.enum(journalTypes),
   lock: text.optional(),
-  /** The id of the password, imported user or entry link that opened it. */
   opener: text.optional(),
-  /** Its label at that time. */
   label: text.optional(),
-  /** The path that was asked for, without a query. */
   path: text.optional(),
-  /** The id of a section that its page does not have. */
   section: text.optional(),
-  /** Why nothing could be cut out of a page. */
   why: text.optional(),
-  /** Why an address was refused. */
   refusal: text.optional(),
-  /** The network of the visitor: the address without its last part. */
   from: text.optional(),
-  /** Of `skipped`: how many were too many to be written. */
   count: z.int().nonnegative().optional(),
 });
-
-export type JournalEntry = z.output<typeof entrySchema>;
-export type JournalType = JournalEntry['type'];
 
 /** Reads one line; undefined for what is none, such as one that a crash has cut off. */
 export function readEntry(line: string): JournalEntry | undefined {

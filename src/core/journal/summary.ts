@@ -1,5 +1,5 @@
-import { DateTime } from 'luxon';
-import type { Policy } from '../policy/compile.js';
+import type { Policy } from '../policy/types.js';
+import { localTime } from '../windows/moment.js';
 import type { JournalEntry } from './entry.js';
 
 /** What to keep of a journal. */
@@ -63,12 +63,12 @@ export function summarize(
   now: number,
 ): JournalSummary {
   const zone = site.timeZone;
-  const today = DateTime.fromSeconds(now, { zone });
+  const dayAt = (seconds: number) => localTime(seconds, zone).slice(0, 10);
+  const today = Date.parse(dayAt(now));
   const days = Array.from({ length: dayCount }, (_, at) =>
-    today.minus({ days: dayCount - 1 - at }).toISODate(),
-  ).filter((day) => day !== null);
-  const dayOf = ({ at }: JournalEntry) =>
-    days.indexOf(DateTime.fromISO(at, { zone }).toISODate() ?? '');
+    new Date(today - (dayCount - 1 - at) * 24 * 60 * 60_000).toISOString().slice(0, 10),
+  );
+  const dayOf = ({ at }: JournalEntry) => days.indexOf(dayAt(Date.parse(at) / 1000));
   const byDay = (these: readonly JournalEntry[]) => {
     const counts = days.map(() => 0);
     for (const entry of these) {

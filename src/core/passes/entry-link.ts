@@ -1,5 +1,5 @@
 import { equalBytes } from '../passwords/shared-salt.js';
-import type { Lock, Policy } from '../policy/compile.js';
+import type { Lock, Policy } from '../policy/types.js';
 import type { EntryLink } from '../policy/openers.js';
 import type { KeyChain } from './keys.js';
 import { macOf } from './mac.js';

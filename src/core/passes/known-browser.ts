@@ -1,5 +1,5 @@
-import { z } from 'zod';
-import type { Lock } from '../policy/compile.js';
+import * as z from 'zod';
+import type { Lock } from '../policy/types.js';
 import type { Opener } from '../policy/openers.js';
 import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';

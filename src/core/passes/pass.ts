@@ -1,5 +1,5 @@
-import { z } from 'zod';
-import type { Lock } from '../policy/compile.js';
+import * as z from 'zod';
+import type { Lock } from '../policy/types.js';
 import type { Opener } from '../policy/openers.js';
 import type { SiteDocument } from '../policy/schema.js';
 import { isWithin } from '../windows/window.js';
@@ -7,19 +7,27 @@ import type { KeyChain } from './keys.js';
 import { readSigned, sign, type SignedKind } from './signed.js';
 
 /** The proof that a browser has opened a lock. The keys are short because cookies are small. */
-const passSchema = z.strictObject({
+/** What is kept in the browser of one lock that was opened. Short names, as cookies are. */
+export interface Pass {
   /** The lock's name. */
-  l: z.string(),
+  readonly l: string;
   /** The id of what gave it: a password, a user or a link. */
-  p: z.string(),
+  readonly p: string;
   /** The mark of that, which changes with it. */
-  m: z.string(),
+  readonly m: string;
   /** When it was given, in seconds since 1970. */
+  readonly t: number;
+  /** The session of the browser that it is bound to; without it, the pass outlives the browser's closing. */
+  readonly v?: string | undefined;
+}
+
+const passSchema: z.ZodType<Pass> = z.strictObject({
+  l: z.string(),
+  p: z.string(),
+  m: z.string(),
   t: z.number().int(),
-  /** The visit it is bound to; without it, the pass outlives the browser's closing. */
   v: z.string().optional(),
 });
-export type Pass = z.output<typeof passSchema>;
 
 const bundleSchema = z.strictObject({ aud: z.string(), passes: z.array(passSchema) });
 
@@ -73,7 +81,7 @@ export function passStanding(
   pass: Pass,
   lock: Lock,
   now: number,
-  visit: string | undefined,
+  session: string | undefined,
 ): PassStanding {
   const opener = lock.openers.get(pass.p);
   if (opener?.mark !== pass.m) return 'ended';
@@ -81,7 +89,7 @@ export function passStanding(
   if (pass.t > now + clockSkew) return 'not-yet';
   const { remember } = lock;
   if (pass.v !== undefined) {
-    if (pass.v !== visit) return 'visit-over';
+    if (pass.v !== session) return 'visit-over';
     const limit =
       remember.kind === 'span' ? Math.min(remember.seconds, longestVisit) : longestVisit;
     return now < pass.t + limit ? 'counts' : 'too-old';
@@ -90,8 +98,13 @@ export function passStanding(
   return now < pass.t + remember.seconds ? 'counts' : 'too-old';
 }
 
-/** A pass by what just opened a lock. `visit` is given where it shall end with the visit. */
-export function newPass(lock: Lock, opener: Opener, now: number, visit: string | undefined): Pass {
+/** A pass by what just opened a lock. `session` is given where it shall end with that. */
+export function newPass(
+  lock: Lock,
+  opener: Opener,
+  now: number,
+  session: string | undefined,
+): Pass {
   const pass = { l: lock.name, p: opener.id, m: opener.mark, t: Math.floor(now) };
-  return visit === undefined ? pass : { ...pass, v: visit };
+  return session === undefined ? pass : { ...pass, v: session };
 }

@@ -1,5 +1,5 @@
 import { CompactSign, compactVerify, errors } from 'jose';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import type { KeyChain } from './keys.js';
 
 const algorithm = 'HS256';

@@ -37,8 +37,10 @@ export function targetReader(
   const rules = foldRules(siteRules);
   const indexFiles = new Set(rules.indexFiles);
   const indexBases = new Set(rules.indexFiles.map((file) => withoutExtension(file, rules)));
+  const isIndexLength: boolean[] = [];
+  for (const base of indexBases) isIndexLength[base.length] = true;
   return (target) => {
-    const plain = readPlain(target, rules, indexBases);
+    const plain = readPlain(target, rules, indexBases, isIndexLength);
     return plain === undefined
       ? readCarefully(target, { rules, indexFiles, indexBases, asPlace })
       : { ok: true, readings: [plain] };
@@ -53,6 +55,7 @@ function readPlain(
   target: string,
   rules: PlaceRules,
   indexBases: ReadonlySet<string>,
+  isIndexLength: readonly boolean[],
 ): string | undefined {
   if (target.charCodeAt(0) !== slash || target.length > maxPathLength) return undefined;
   let end = target.length;
@@ -62,7 +65,7 @@ function readPlain(
   let parts = 0;
   for (let at = 1; at < end; at++) {
     const code = target.charCodeAt(at);
-    if ((code >= 97 && code <= 122) || (code >= 48 && code <= 57) || code === 45 || code === 95) {
+    if (code < 128 && isPlainSign[code] === 1) {
       continue;
     } else if (code === slash) {
       if (at === lastSlash + 1 || firstDot >= 0 || ++parts >= maxParts) return undefined;
@@ -89,9 +92,14 @@ function readPlain(
     path = withoutExtension(path, rules);
     if (path.endsWith('.')) return undefined;
   }
-  if (indexBases.has(path.slice(lastSlash + 1))) return undefined;
-  return path;
+  // Mostly not even as long as one, and need not be cut off to be looked up.
+  const isAsLong = isIndexLength[path.length - lastSlash - 1] === true;
+  return isAsLong && indexBases.has(path.slice(lastSlash + 1)) ? undefined : path;
 }
+
+/** Small letters, digits, `-` and `_` of ASCII. */
+const isPlainSign = new Uint8Array(128);
+for (const sign of 'abcdefghijklmnopqrstuvwxyz0123456789-_') isPlainSign[sign.charCodeAt(0)] = 1;
 
 /** How a site's targets are read. */
 interface Reading {
@@ -134,7 +142,6 @@ function readParts(path: string, rules: PlaceRules): string[] | Canonical {
       return refuse('bad-encoding'); // also invalid and overlong UTF-8, and lone surrogates
     }
     if (/[\x00-\x1f\x7f-\x9f]/.test(text)) return refuse('control-character');
-    if (text.includes('\\')) return refuse('backslash');
     if (/%[0-9a-f]{2}/i.test(text)) return refuse('double-encoding');
     const folded = foldPart(text, rules.caseSensitive);
     if (folded.includes('\\')) return refuse('backslash');

@@ -86,15 +86,30 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
 
   return {
     nearest(path, counts) {
-      let excepted: Set<Lock> | undefined;
-      for (const { level } of levelsOf(path)) {
-        let locks = level.covers;
-        if (excepted !== undefined) locks = locks.filter((lock) => excepted?.has(lock) !== true);
-        if (counts !== undefined) locks = locks.filter(counts);
-        if (locks.length > 0) return locks;
-        if (level.excepts.length > 0) excepted = new Set([...(excepted ?? []), ...level.excepts]);
+      let excepted: ReadonlySet<Lock> | undefined;
+      if (patterns.length > 0) {
+        for (const { level } of levelsOf(path)) {
+          const locks = countingAt(level, excepted, counts);
+          if (locks.length > 0) return locks;
+          excepted = withExcepted(excepted, level);
+        }
+        return none;
       }
-      return none;
+      // The same levels without a list of them, as this is done at every request.
+      const page = pages.get(path, path.length);
+      if (page !== undefined) {
+        const locks = countingAt(page, excepted, counts);
+        if (locks.length > 0) return locks;
+        excepted = withExcepted(excepted, page);
+      }
+      for (let end = path.length; end > 0; end = path.lastIndexOf('/', end - 1)) {
+        const level = folders.get(path, end);
+        if (level === undefined) continue;
+        const locks = countingAt(level, excepted, counts);
+        if (locks.length > 0) return locks;
+        excepted = withExcepted(excepted, level);
+      }
+      return countingAt(site, excepted, counts);
     },
     statements(path) {
       return levelsOf(path).flatMap(({ level, closeness }) =>
@@ -102,6 +117,23 @@ export function coverIndex<Lock>(statements: Iterable<Statement<Lock>>): CoverIn
       );
     },
   };
+}
+
+/** The locks of a level that count, and that no closer statement has left out. */
+function countingAt<Lock>(
+  { covers }: Level<Lock>,
+  excepted: ReadonlySet<Lock> | undefined,
+  counts: ((lock: Lock) => boolean) | undefined,
+): readonly Lock[] {
+  const left = excepted === undefined ? covers : covers.filter((lock) => !excepted.has(lock));
+  return counts === undefined ? left : left.filter(counts);
+}
+
+function withExcepted<Lock>(
+  excepted: ReadonlySet<Lock> | undefined,
+  { excepts }: Level<Lock>,
+): ReadonlySet<Lock> | undefined {
+  return excepts.length === 0 ? excepted : new Set([...(excepted ?? []), ...excepts]);
 }
 
 interface Found<Lock> {

@@ -9,13 +9,14 @@ import {
 } from 'yaml';
 import { DorlinError } from '../errors.js';
 import { refuseAlias, refuseShared } from './aliases.js';
-import type { Policy } from './compile.js';
+import type { Policy } from './types.js';
 import { patchedText, tidied } from './patch.js';
 import { readPolicy, readPolicyOrThrow } from './read.js';
 import { layoutOf } from './source.js';
 import type { BypassDocument, LinkDocument, LockDocument } from './schema.js';
 
-type PasswordEntry = LockDocument['passwords'][number];
+/** A password as it stands in the policy. */
+export type PasswordEntry = LockDocument['passwords'][number];
 /** A bypass as it is written; what does not matter is left out. */
 export type BypassEntry = Partial<BypassDocument>;
 

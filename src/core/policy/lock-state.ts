@@ -1,5 +1,5 @@
 import { isWithin } from '../windows/window.js';
-import type { Lock } from './compile.js';
+import type { Lock } from './types.js';
 
 /** Whether a lock shuts anything at a moment (seconds since 1970): switched on, and in its time. */
 export function countsAt(

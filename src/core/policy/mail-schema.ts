@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { parseBudget, type Budget } from '../guessing/budget.js';
 
 /** A budget as it is written: `10 per 15 minutes`. */

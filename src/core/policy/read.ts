@@ -1,8 +1,9 @@
 import { closest, distance } from 'fastest-levenshtein';
 import { isMap, isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
-import type { z } from 'zod';
+import type * as z from 'zod';
 import { DorlinError } from '../errors.js';
-import { compilePolicy, type Policy } from './compile.js';
+import type { Policy } from './types.js';
+import { compilePolicy } from './compile.js';
 import { formatProblems, type PolicyProblem } from './problem.js';
 import { policyJsonSchema, policySchema } from './schema.js';
 

@@ -1,10 +1,5 @@
-import { decideSection, sectionsAt, splitFragment } from '../decide-section.js';
-import { decide, type Question } from '../decide.js';
-import type { Policy } from './compile.js';
-
-/** How an address stands for a stranger: open, or under these locks. */
-export type Standing =
-  { readonly open: true } | { readonly open: false; readonly locks: readonly string[] };
+import { accessOfStranger, type Access } from '../access.js';
+import type { Policy } from './types.js';
 
 /** What a changed policy does to strangers. Addresses are in the order in which they were given. */
 export interface Review {
@@ -40,30 +35,6 @@ export interface ReviewWay {
   readonly label: string;
 }
 
-/**
- * How an address stands at a moment (seconds since 1970) for somebody who has opened nothing. With
- * `#id` behind it, how that section of it does.
- */
-export function standingOf(policy: Policy, address: string, now: number): Standing {
-  return standingTo(policy, address, { passes: [], now });
-}
-
-/** The same for any visitor. */
-export function standingTo(
-  policy: Policy,
-  address: string,
-  question: Omit<Question, 'target'>,
-): Standing {
-  const { target, id } = splitFragment(address);
-  const page = decide(policy, { target, ...question });
-  const isPageOpen = page.kind === 'open' || page.kind === 'let-in';
-  const section = id === undefined ? undefined : sectionsAt(policy, target).get(id);
-  const decision = isPageOpen && section ? decideSection(section, question) : page;
-  if (decision.kind === 'open' || decision.kind === 'let-in') return { open: true };
-  const locks = decision.kind === 'shut' ? decision.locks.map(({ name }) => name) : [];
-  return { open: false, locks };
-}
-
 /** Compares what strangers get under two policies, address by address. */
 export function reviewPolicies(
   before: Policy,
@@ -75,8 +46,8 @@ export function reviewPolicies(
   const known = [...new Set(targets)];
   const groups = new Map<string, Omit<ReviewGroup, 'addresses' | 'places'> & { list: string[] }>();
   for (const target of known) {
-    const was = locksOf(standingOf(before, target, now));
-    const is = locksOf(standingOf(after, target, now));
+    const was = locksOf(accessOfStranger(before, target, now));
+    const is = locksOf(accessOfStranger(after, target, now));
     if (was.join() === is.join()) continue;
     const change = is.length === 0 ? 'opened' : was.length === 0 ? 'closed' : 'moved';
     lists[change].push(target);
@@ -97,7 +68,7 @@ export function reviewPolicies(
 }
 
 /** The locks of a standing; what cannot be read at all is under a lock without a name. */
-function locksOf(standing: Standing): readonly string[] {
+function locksOf(standing: Access): readonly string[] {
   if (standing.open) return [];
   return standing.locks.length === 0 ? [''] : standing.locks;
 }

@@ -1,8 +1,8 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { isAddressRange } from '../bypass/address.js';
 import { isImportedHash } from '../passwords/htpasswd.js';
 import { parsePhc } from '../passwords/phc.js';
-import { parseMoment } from '../windows/moment.js';
+import { isZone, parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
 import { budgetSchema, mailSchema } from './mail-schema.js';
 import { parseSpan, spanExample } from './span.js';
@@ -180,15 +180,6 @@ const lock = z.strictObject({
     .meta({ description: 'Whether the lock is on. Off, it is as if it were not there.' }),
 });
 
-const isTimeZone = (name: string) => {
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: name });
-    return true;
-  } catch {
-    return false;
-  }
-};
-
 const isLanguage = (tag: string) => {
   try {
     return Intl.getCanonicalLocales(tag).length === 1;
@@ -218,7 +209,7 @@ const site = z.strictObject({
     .meta({ description: 'The folder of the finished files, seen from the policy file.' }),
   timeZone: z
     .string()
-    .refine(isTimeZone, { error: 'write an IANA time zone, such as `Europe/Dublin`' })
+    .refine(isZone, { error: 'write an IANA time zone, such as `Europe/Dublin`' })
     .default('UTC')
     .meta({ description: 'In which dates and times are read and printed.' }),
   indexFiles: z
@@ -255,6 +246,14 @@ const site = z.strictObject({
     .boolean()
     .default(false)
     .meta({ description: 'Whether `/_dorlin/address` tells visitors their own address.' }),
+  marks: z
+    .boolean()
+    .default(true)
+    .meta({
+      description:
+        'Whether pages are looked through for sections that their authors have marked, and answers for ' +
+        'sitemaps and feeds that are not named here. Where neither is there, not to look is quicker.',
+    }),
   ribbon: z.boolean().default(true).meta({
     description:
       'Whether those let in by a bypass see a bar that says so, and what the public sees.',

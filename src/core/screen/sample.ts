@@ -1,4 +1,4 @@
-import type { Policy } from '../policy/compile.js';
+import type { Policy } from '../policy/types.js';
 import type { ScreenLanguage } from './languages.js';
 import type { Screen } from './screen.js';
 import type { ScreenState, ScreenView } from './view.js';

@@ -3,7 +3,9 @@
  * or no type at all is taken for HTML, as browsers look into the content then (MIME Sniffing).
  */
 export function pageKind(contentType: string): 'html' | 'xml' | undefined {
-  const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
+  // As nearly all pages and pictures have it.
+  if (contentType === 'text/html;charset=utf-8' || contentType === 'text/html') return 'html';
+  const type = (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
   if (type.includes('text/html') || !/^[a-z0-9.+-]+\/[a-z0-9.+-]+$/.test(type)) return 'html';
   if (type === 'unknown/unknown' || type === 'application/unknown') return 'html';
   // Parts of a page are a page, whatever they are parts of (RFC 9110 section 14.6).

@@ -1,9 +1,24 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { address, picture, texts, type Texts } from './parts.js';
 
 const kinds = ['markdown', 'picture', 'links', 'countdown', 'request', 'pictures'] as const;
 
-const request = z.strictObject({
+/** A form in which visitors leave an address and are sent something, as it stands in a design. */
+export interface RequestDocument {
+  /** What is sent: a password of the lock by its id or label, or an entry link of it. */
+  readonly gives: { readonly password: string } | { readonly link: string };
+  /** What is asked for, and what for. */
+  readonly text?: Texts | undefined;
+  readonly label?: Texts | undefined;
+  readonly button?: Texts | undefined;
+  /** What the visitor agrees to; kept with the address. */
+  readonly consent: Texts;
+  readonly subject?: Texts | undefined;
+  /** What is sent; `{site}`, `{secret}` and `{address}` become what they are. */
+  readonly letter?: Texts | undefined;
+}
+
+const request: z.ZodType<RequestDocument> = z.strictObject({
   gives: z
     .union(
       [
@@ -76,8 +91,6 @@ export interface BlockPicture {
   readonly width: number;
   readonly height: number;
 }
-
-export type RequestDocument = z.output<typeof request>;
 
 /** One block: an object with the key of its kind. */
 export const blockSchema = shape.transform((written, context): Block => {

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A text of a screen: one for all languages, or by language tag (BCP 47). */
 export type Texts = string | Readonly<Record<string, string>>;

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { lookNames } from '../looks/names.js';
 import { blockSchema } from './block-schema.js';
 import { readColor, type Color } from './color.js';

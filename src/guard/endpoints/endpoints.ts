@@ -1,0 +1,109 @@
+import { jsonAnswer, seeOther, textAnswer } from '../answers/answers.js';
+import { ownAssets, pageScript } from '../answers/assets.js';
+import { addressOf, tell, type GuardContext } from '../context.js';
+import { forgetCookies } from '../visit/cookies.js';
+import { answerEnter } from './enter.js';
+import { factsOf } from '../visit/facts.js';
+import { FormTooLong, isCrossSite, wantsJson } from '../visit/form.js';
+import { correctedOpenCookie, openLocks } from '../visit/open-locks.js';
+import { answerRequest } from './request.js';
+import { answerUnlock } from './unlock.js';
+import { answerView } from './view.js';
+import type { Answer } from '../visit/visit.js';
+
+/** One of Dorlin's own addresses. */
+interface Endpoint {
+  /** `GET` stands for `HEAD` too. */
+  readonly methods: readonly ('GET' | 'POST')[];
+  /** Whether only pages of this site may send there. */
+  readonly isSameSite?: true;
+  /** Whether there is such an address under this policy. @default there is */
+  readonly exists?: (context: GuardContext) => boolean;
+  readonly answer: (context: GuardContext) => Answer | Promise<Answer>;
+}
+
+/** A form: whoever comes by typing or reloading its address is sent to the start page. */
+const form = (answer: Endpoint['answer']): Endpoint => ({ methods: ['POST'], isSameSite: true, answer }); // prettier-ignore
+
+/** By the path after the prefix and its slash. */
+const endpoints: ReadonlyMap<string, Endpoint> = new Map<string, Endpoint>([
+  ['unlock', form(answerUnlock)],
+  ['view', form(answerView)],
+  ['request', form(answerRequest)],
+  ['leave', form(answerLeave)],
+  ['enter', { methods: ['GET', 'POST'], answer: answerEnter }],
+  [
+    'address',
+    {
+      methods: ['GET'],
+      exists: ({ guarded }) => guarded.policy.site.showAddress,
+      answer: answerAddress,
+    },
+  ],
+  ['status', { methods: ['GET'], answer: answerStatus }],
+  // Its address does not change with it, so browsers are to ask again now and then.
+  ['page.js', { methods: ['GET'], answer: () => fileAnswer('text/javascript; charset=utf-8', 'public, max-age=3600', pageScript) }], // prettier-ignore
+]);
+
+/** Answers Dorlin's own addresses. `name` is the path after the prefix and its slash. */
+export function answerEndpoint(context: GuardContext, name: string): Answer | Promise<Answer> {
+  const { visit, guarded } = context;
+  const method = visit.method === 'HEAD' ? 'GET' : visit.method;
+  const endpoint = endpoints.get(name) ?? assetAt(context, name);
+  if (endpoint === undefined || endpoint.exists?.(context) === false) return nothing;
+  const { methods, isSameSite = false } = endpoint;
+  if (!methods.some((one) => one === method)) {
+    if (!isSameSite) return nothing;
+    return method === 'GET' ? seeOther('/', []) : textAnswer(405, 'Send this with POST.', { allow: 'POST' }); // prettier-ignore
+  }
+  if (isSameSite && isCrossSite(visit, guarded.policy.site))
+    return textAnswer(403, 'Another site sent this form.');
+  const answer = endpoint.answer(context);
+  return answer instanceof Promise ? answer.catch(tooLong) : answer;
+}
+
+const nothing = textAnswer(404, 'There is nothing here.');
+
+/** The answer to a form that is longer than is read; the connection ends, as more of it may follow. */
+function tooLong(error: unknown): Answer {
+  if (!(error instanceof FormTooLong)) throw error;
+  return textAnswer(413, 'This form is too long.', { connection: 'close' });
+}
+
+/** A file that screens and pages need, named by its content. */
+function assetAt({ guarded }: GuardContext, name: string): Endpoint | undefined {
+  const asset = name.startsWith('assets/') ? name.slice(7) : '';
+  const file = ownAssets.get(asset) ?? guarded.files.get(asset);
+  if (file === undefined) return undefined;
+  const answer = () => fileAnswer(file.type, 'public, max-age=31536000, immutable', file.body);
+  return { methods: ['GET'], answer };
+}
+
+function fileAnswer(type: string, caching: string, body: string): Answer {
+  const headers = {
+    'content-type': type,
+    'cache-control': caching,
+    'x-content-type-options': 'nosniff',
+  };
+  return { kind: 'answer', status: 200, headers, body };
+}
+
+function answerLeave(context: GuardContext): Answer {
+  tell(context, { type: 'left' });
+  const cookies = forgetCookies(context.isSecure);
+  return wantsJson(context.visit)
+    ? jsonAnswer(200, { open: [] }, { 'set-cookie': cookies })
+    : seeOther('/', cookies);
+}
+
+function answerAddress(context: GuardContext): Answer {
+  const address = addressOf(context) ?? 'unknown';
+  return wantsJson(context.visit) ? jsonAnswer(200, { address }) : textAnswer(200, address);
+}
+
+async function answerStatus(context: GuardContext): Promise<Answer> {
+  const facts = await factsOf(context);
+  const cookie = correctedOpenCookie(context, facts);
+  const headers = cookie === undefined ? {} : { 'set-cookie': [cookie] };
+  return jsonAnswer(200, { open: openLocks(context, facts) }, headers);
+}

@@ -1,0 +1,69 @@
+import { base64url } from 'jose';
+import {
+  knownAtToo,
+  packKnownBrowser,
+  type KnownBrowser,
+} from '../../core/passes/known-browser.js';
+import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../../core/passes/pass.js';
+import type { Lock } from '../../core/policy/types.js';
+import type { Opener } from '../../core/policy/openers.js';
+import { jsonAnswer, seeOther } from '../answers/answers.js';
+import { passesIn, type GuardContext } from '../context.js';
+import { keepCookies } from '../visit/cookies.js';
+import { wantsJson } from '../visit/form.js';
+import { safeTarget } from '../visit/target.js';
+import type { Answer } from '../visit/visit.js';
+
+/** What somebody is let in by, and how. */
+export interface LettingIn {
+  readonly lock: Lock;
+  readonly opener: Opener;
+  /** Where to land: a path on this site. */
+  readonly to: string;
+  /** Whether the visitor asked to stay, where the lock leaves that to visitors. */
+  readonly stays: boolean;
+  readonly browser: KnownBrowser | undefined;
+}
+
+/** Adds a pass to those of the browser, and sends it to the place. */
+export async function letIn(
+  context: GuardContext,
+  { lock, opener, to, stays, browser }: LettingIn,
+): Promise<Answer> {
+  const { visit, guarded, options, isSecure, now } = context;
+  const { policy, audience } = guarded;
+  const { cookies } = context;
+  const mark = cookies.session ?? base64url.encode(options.random(16));
+  const isLasting = lock.remember.kind === 'span' || (lock.remember.kind === 'choice' && stays);
+  const added = newPass(lock, opener, now, isLasting ? undefined : mark);
+  const kept = (await passesIn(cookies, context)).filter((pass) => {
+    const other = policy.locks.get(pass.l);
+    if (other === undefined || pass.l === lock.name) return false;
+    return passStanding(pass, other, now, cookies.session) === 'counts';
+  });
+  const passes: Pass[] = [...kept, added].slice(-maxPasses);
+  const known = knownAtToo(browser, lock, opener, () => base64url.encode(options.random(12)));
+  const cookiesToKeep = {
+    bundle: await packPasses(passes, audience, options.keys),
+    passes,
+    session: mark,
+    known: await packKnownBrowser(known, audience, options.keys),
+  };
+  const lines = keepCookies(cookiesToKeep, policy, isSecure, now);
+  if (!wantsJson(visit)) return seeOther(to, lines);
+  return jsonAnswer(200, { open: passes.map(({ l }) => l), to }, { 'set-cookie': lines });
+}
+
+/** Where somebody lands who has opened a lock, having asked for this place or for none. */
+export function landingOf(lock: Lock | undefined, asked: string | undefined): string {
+  if (lock !== undefined && lock.after !== 'same') return lock.after;
+  return asked ?? ownPlace(lock) ?? '/';
+}
+
+/** A lock's own place, for those who do not say where they met it. */
+function ownPlace(lock: Lock | undefined): string | undefined {
+  const place = lock?.covers.find(
+    ({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section',
+  );
+  return place === undefined ? undefined : safeTarget(encodeURI(place.text));
+}

@@ -1,0 +1,155 @@
+import { mayBeListing, readListing, type Listing } from '../../core/crawlers/listing.js';
+import { bytesOf, lettersOf } from '../../core/letters.js';
+import { accessOfStranger, accessTo } from '../../core/access.js';
+import { privately, textAnswer } from '../answers/answers.js';
+import { tell, type GuardContext } from '../context.js';
+import { factsOf, type Facts } from '../visit/facts.js';
+import { keyOf } from './sections.js';
+import { gunzipped, gzipped, isGzip } from './gzip.js';
+import { shownPath } from '../visit/target.js';
+import { headerOf, type FilteredPage, type ServedPage } from '../visit/visit.js';
+
+type Filtered = FilteredPage | undefined;
+
+/** Whether the policy says that there is a sitemap or a feed at an address. */
+export function isNamedListing({ guarded, target }: GuardContext): boolean {
+  if (guarded.listings.size === 0) return false;
+  const read = guarded.policy.read(target);
+  return read.ok && read.readings.some((reading) => guarded.listings.has(reading));
+}
+
+/** Whether an answer of this type may be a sitemap or a feed. */
+export const concernsListing = ({ target }: GuardContext, contentType: string) =>
+  mayBeListing(contentType, target);
+
+/**
+ * A sitemap or a feed without what is not open to the visitor. Undefined where it is none, or
+ * names nothing that is locked to anybody.
+ */
+export function filterListing(
+  context: GuardContext,
+  known: Facts | undefined,
+  page: ServedPage,
+  isNamed: boolean,
+): Filtered | Promise<Filtered> {
+  const { status, contentType, body } = page;
+  if (status < 200 || status >= 300) return undefined;
+  if (!isNamed && !mayBeListing(contentType, context.target)) return undefined;
+  // A page at the address of a listing is a page.
+  if (/^text\/html\s*(;|$)/i.test(contentType)) return undefined;
+  if (body === undefined) return unreadable(context);
+  if (body.length === 0) return undefined;
+  if (!isGzip(body)) return withoutLocked(context, known, page, body, isNamed);
+  return gunzipped(body).then(async (plain) => {
+    if (plain === undefined) return unreadable(context);
+    const filtered = await withoutLocked(
+      context,
+      known,
+      { ...page, letters: undefined },
+      plain,
+      isNamed,
+    );
+    return filtered?.kind === 'changed'
+      ? { ...filtered, body: await gzipped(filtered.body) }
+      : filtered;
+  });
+}
+
+function withoutLocked(
+  context: GuardContext,
+  known: Facts | undefined,
+  page: ServedPage,
+  body: Uint8Array,
+  isNamed: boolean,
+): Filtered | Promise<Filtered> {
+  const listing = knownListing(context, page, body, isNamed);
+  if (listing === undefined) return undefined;
+  const { guarded, now } = context;
+  if (listing === 'broken') return unreadable(context);
+  const { addresses } = listing;
+  const asStranger = shutTo(
+    context,
+    listing,
+    (path) => accessOfStranger(guarded.policy, path, now).open,
+  );
+  // The same for everybody, and so no business of ours.
+  if (!addresses.some(asStranger)) return undefined;
+  const facts = known ?? factsOf(context);
+  const then = (found: Facts): Filtered => {
+    const isShut = shutTo(context, listing, (path) => accessTo(guarded.policy, path, found).open);
+    const { origin } = guarded.policy.site;
+    const letters = listing.without(isShut, `${origin ?? ''}/`);
+    return letters === undefined
+      ? { kind: 'as-it-is', headers: privately }
+      : { kind: 'changed', headers: privately, body: bytesOf(letters) };
+  };
+  return facts instanceof Promise ? facts.then(then) : then(facts);
+}
+
+/** The answer to a listing that cannot be read; its owner is told, as nobody else would. */
+function unreadable(context: GuardContext): FilteredPage {
+  const path = shownPath(context.target);
+  tell(context, { type: 'failed', message: `the sitemap or feed at ${path} cannot be read` });
+  return textAnswer(
+    403,
+    'This list may name something that is locked, and cannot be read for certain.',
+  );
+}
+
+/** Stands for the site where the policy does not say its origin. */
+const unnamed = 'http://site.invalid';
+
+function knownListing(
+  context: GuardContext,
+  { etag, letters, status }: ServedPage,
+  body: Uint8Array,
+  isNamed: boolean,
+): Listing | 'broken' | undefined {
+  const { guarded, caches, target } = context;
+  const read = () => {
+    const text = letters?.() ?? lettersOf(body);
+    const { origin } = guarded.policy.site;
+    return hasAscii(text) ? readListing(text, (origin ?? unnamed) + target, isNamed) : 'broken';
+  };
+  if (!etag || status !== 200) return read();
+  const key = keyOf(context, etag);
+  const known = caches.readListings.get(guarded.number, key);
+  if (known !== undefined) return known.listing === 'none' ? undefined : known.listing;
+  const listing = read();
+  const size = typeof listing === 'object' ? body.length * 3 : 0;
+  caches.readListings.set(guarded.number, key, { listing: listing ?? 'none', size });
+  return listing;
+}
+
+/** Whether a byte below 0x80 is what it seems, as far as markup can say (XML 1.0 section 4.3.3). */
+function hasAscii(letters: string): boolean {
+  if (/^(?:\xfe\xff|\xff\xfe|<\0|\0<)/.test(letters) || letters.includes('\x1b')) return false;
+  const declared = /^\s*(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([^"']+)/i.exec(
+    letters,
+  )?.[1];
+  return (
+    declared === undefined || /^(?:utf-8|us-ascii|iso-8859-\d+|windows-125\d)$/i.test(declared)
+  );
+}
+
+/** Tells of whole addresses whether they are shut; those of other sites are not. */
+function shutTo(
+  { guarded, visit }: GuardContext,
+  { kind }: Listing,
+  isOpen: (path: string) => boolean,
+): (address: string) => boolean {
+  const { origin } = guarded.policy.site;
+  const own = new Set(
+    [origin, `http://${headerOf(visit, 'host') ?? ''}`, unnamed].flatMap((one) =>
+      one !== undefined && URL.canParse(one) ? plainHost(new URL(one)) : [],
+    ),
+  );
+  return (address) => {
+    const url = new URL(address);
+    // A site that does not say its name may have any.
+    const isForeign = kind === 'feed' && origin !== undefined && !own.has(plainHost(url));
+    return !isForeign && !isOpen(url.pathname + url.search + url.hash);
+  };
+}
+
+const plainHost = ({ hostname }: { readonly hostname: string }) => hostname.replace(/^www\./, '');

@@ -1,0 +1,376 @@
+import { lockToAsk } from '../../core/decide.js';
+import {
+  decideSection,
+  markedLocks,
+  type SectionLocks,
+  type Sections,
+} from '../../core/decide-section.js';
+import type { Lock } from '../../core/policy/types.js';
+import { asksByScreen } from '../../core/policy/lock-state.js';
+import { bytesOf } from '../../core/letters.js';
+import { pageLetters, type PageLetters } from '../../core/sections/charset.js';
+import {
+  cutPage,
+  readPage,
+  withTarget,
+  type CutPage,
+  type Cuts,
+  type UncutReason,
+} from '../../core/sections/cut.js';
+import type { ShutReason } from '../../core/sections/uncut-words.js';
+import type { Replacement } from '../../core/sections/replacement.js';
+import type { Screen } from '../../core/screen/screen.js';
+import { pageKind } from '../../core/sections/media-type.js';
+import { NestedTooDeeply } from '../../core/sections/watching-parser.js';
+import { markAttribute } from '../../core/sections/tree.js';
+import { privately, textAnswer } from '../answers/answers.js';
+import { tell, type GuardContext } from '../context.js';
+import { factsOf, type Facts } from '../visit/facts.js';
+import { outsiderAnswer } from '../answers/outsider.js';
+import { shownPath } from '../visit/target.js';
+import type { KnownPage, NamedPage } from '../caches.js';
+import { noteBypass, type Bar } from './bar.js';
+import {
+  headerOf,
+  type FilteredPage,
+  type PageFilter,
+  type RepeatedPage,
+  type ServedPage,
+  type VerdictHeaders,
+} from '../visit/visit.js';
+
+/** What is known of an address is known of it at one host: what it leads to may be another at the next. */
+const addressOf = ({ guarded, visit, target }: GuardContext) =>
+  `${guarded.number} ${headerOf(visit, 'host') ?? ''} ${target}`;
+export const keyOf = (context: GuardContext, etag: string) => `${addressOf(context)}\n${etag}`;
+
+const noBody = new Uint8Array();
+
+const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
+
+const bytesAsLetters = new TextDecoder('latin1');
+
+/** In small letters, one for each byte: ASCII is found in it whatever the encoding. */
+const lettersOf = ({ body, letters }: ServedPage) => {
+  const text = (letters?.() ?? bytesAsLetters.decode(body ?? new Uint8Array())).toLowerCase();
+  return text.includes('\0') ? text.replaceAll('\0', '') : text;
+};
+
+/** What is made of an answer: undefined where it may go out as it is. */
+export function filterPage(
+  context: GuardContext,
+  known: Facts | undefined,
+  sections: Sections,
+  page: ServedPage,
+  bar: Bar,
+): ReturnType<PageFilter['filter']> {
+  const { contentType, body, status, etag } = page;
+  const isSuccess = status >= 200 && status < 300;
+  const isNamed = sections.size > 0;
+  const kind = pageKind(contentType);
+  const isReadable = body !== undefined && kind === 'html';
+  if (!isReadable) {
+    const mayBeMarked = kind !== undefined;
+    const names = body !== undefined && mayBeMarked ? marksIn(page) : [];
+    const mayHold = isNamed || (body === undefined ? mayBeMarked : names.length > 0);
+    if (!mayHold || body?.length === 0) return undefined;
+    // Browsers go where a redirect leads, and show nothing of what comes with it.
+    if (status >= 300 && status < 400) return { kind: 'changed', headers: {}, body: noBody };
+    // What may hold a section, and cannot be read, is the section.
+    return withFacts(context, known, (facts) =>
+      unread(context, facts, sections, names, 'unreadable'),
+    );
+  }
+  // What was read before under this ETag needs not be read again.
+  const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
+  const named =
+    key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
+  if (named === undefined && !isNamed && !lettersOf(page).includes(markAttribute)) {
+    if (status === 200 && etag)
+      context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
+    return undefined;
+  }
+  const readText = () => pageLetters(body, contentType, page.letters);
+  const text = named === undefined ? readText() : undefined;
+  return withFacts(context, known, (facts) =>
+    named === undefined && text === undefined
+      ? unread(context, facts, sections, marksIn(page), 'unreadable')
+      : cutFor(
+          context,
+          facts,
+          sections,
+          { key, named, page, isSuccess, text: () => text ?? readText() },
+          bar,
+        ),
+  );
+}
+
+/** A page of which at least one of names and text is known. */
+interface HeldPage {
+  /** What tells its content from any other, if anything does. */
+  readonly key: string | undefined;
+  readonly named: NamedPage | undefined;
+  readonly page: ServedPage;
+  readonly isSuccess: boolean;
+  readonly text: () => PageLetters | undefined;
+}
+
+const marksIn = (page: ServedPage) =>
+  [...lettersOf(page).matchAll(marked)].map(([, name = '']) => name);
+
+function withFacts<T>(
+  context: GuardContext,
+  known: Facts | undefined,
+  then: (facts: Facts) => T,
+): T | Promise<T> {
+  const facts = known ?? factsOf(context);
+  return facts instanceof Promise ? facts.then(then) : then(facts);
+}
+
+/** What is sent of a page that cannot be read: all of it or nothing. */
+function unread(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  marks: readonly string[],
+  why: ShutReason,
+): FilteredPage {
+  const { policy } = context.guarded;
+  const named = marks.map((name) => markedLocks(policy, name));
+  const told = (lock: string) => {
+    tell(context, { type: 'page-uncut', lock, path: shownPath(context.target), why });
+  };
+  const forNobody = () => {
+    told('');
+    return unreadable;
+  };
+  if (sections.size + named.length === 0) return forNobody();
+  for (const locks of [...sections.values(), ...named]) {
+    // A name that no lock has lets nobody in.
+    if (locks === undefined) return forNobody();
+    const decision = decideSection(locks, facts);
+    if (decision.kind !== 'shut') continue;
+    const lock = lockToAsk(decision.locks);
+    told(lock.name);
+    return shutAnswer(context, lock);
+  }
+  return { kind: 'as-it-is', headers: privately };
+}
+
+const unreadable = textAnswer(
+  403,
+  'This page may hold something that is locked, and cannot be read for certain.',
+);
+
+/** The answer to an outsider, for a page that the application has answered already. */
+function shutAnswer(context: GuardContext, lock: Lock): FilteredPage {
+  const verdict = outsiderAnswer(context, [lock]);
+  return verdict === 'hide' ? textAnswer(404, 'There is nothing here.') : verdict;
+}
+
+function cutFor(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  { key: pageKey, named, page, isSuccess, text }: HeldPage,
+  bar: Bar,
+): FilteredPage {
+  const { guarded, caches } = context;
+  let read: Pick<KnownPage['read'], 'ids' | 'marks'>;
+  try {
+    read = named ?? readHere(context, text(), sections);
+  } catch (error) {
+    if (!(error instanceof NestedTooDeeply)) throw error;
+    return unread(context, facts, sections, marksIn(page), 'too-deep');
+  }
+  let number = named?.number;
+  if (pageKey !== undefined && number === undefined) {
+    number = pageNumber++;
+    caches.named.set(guarded.number, pageKey, { ids: read.ids, marks: read.marks, number });
+  }
+  const cuts = cutsFor(context, facts, sections, read, isSuccess, bar);
+  if ('missing' in cuts) {
+    // What is to be hidden may be there under another name.
+    tell(context, { type: 'section-missing', lock: cuts.missing.name, id: cuts.id });
+    return shutAnswer(context, cuts.missing);
+  }
+  const { ids, marks } = cuts;
+  if (ids.size + marks.size === 0) return { kind: 'as-it-is', headers: privately };
+  const cutKey = keyOfCuts(ids) + keyOfCuts(marks);
+  const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
+  const sent = sentKey === undefined ? undefined : caches.sent.get(guarded.number, sentKey);
+  if (sent !== undefined) return { kind: 'changed', headers: sent.headers, body: sent.body };
+  const source = text();
+  const cut =
+    source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
+  if (source === undefined || cut === undefined || typeof cut === 'string') {
+    const why = typeof cut === 'string' ? cut : 'unreadable';
+    return unread(context, facts, sections, [...marks.keys()], why);
+  }
+  const body = bytesOf(source.start + withTarget(cut, context.target));
+  const headers = source.isRecoded
+    ? ofRecoded
+    : page.contentType.trim() === ''
+      ? ofUntyped
+      : privately;
+  if (sentKey !== undefined && pageKey !== undefined) {
+    const given = repeatableHeaders(page);
+    caches.sent.set(guarded.number, sentKey, { body, given, headers });
+    const { etag = '' } = page;
+    if (given !== undefined)
+      caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
+  }
+  return { kind: 'changed', headers, body };
+}
+
+/** What nobody gave a type was read as a page, and must be by others. */
+const ofUntyped = { ...privately, 'content-type': 'text/html' };
+const ofRecoded = { ...privately, 'content-type': 'text/html; charset=utf-8' };
+
+/** What is to be cut for a visitor; or a section that is to be, and that the page does not have. */
+function cutsFor(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
+  read: Pick<KnownPage['read'], 'ids' | 'marks'>,
+  isSuccess: boolean,
+  bar: Bar,
+): Cuts | { readonly missing: Lock; readonly id: string } {
+  const { policy } = context.guarded;
+  const ids = new Map<string, Replacement>();
+  const marks = new Map<string, Replacement>();
+  /** The lock that shuts it, if one does. */
+  const shutting = (locks: SectionLocks) => {
+    const decision = decideSection(locks, facts);
+    if (decision.kind === 'shut') return lockToAsk(decision.locks);
+    if (decision.kind === 'let-in') noteBypass(context, bar, decision.bypass);
+    return undefined;
+  };
+  for (const [id, locks] of sections) {
+    const lock = shutting(locks);
+    if (lock === undefined) continue;
+    if (read.ids.has(id)) ids.set(id, replacementFor(lock));
+    else if (isSuccess) return { missing: lock, id };
+  }
+  for (const name of read.marks) {
+    const locks = markedLocks(policy, name);
+    // A name that no lock has is a slip of the pen, and lets nobody in.
+    if (locks === undefined)
+      marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
+    else {
+      const lock = shutting(locks);
+      if (lock !== undefined) marks.set(name, replacementFor(lock));
+    }
+  }
+  return { ids, marks };
+}
+
+/**
+ * What was sent before of this address to visitors like this one. Only where nothing has to be
+ * waited for, and nothing but the page is to be sent.
+ */
+export function repeatedPage(
+  context: GuardContext,
+  known: Facts | undefined,
+  sections: Sections,
+  bar: Bar,
+): RepeatedPage | undefined {
+  const { guarded, caches, visit } = context;
+  const last =
+    sections.size === 0 ? undefined : caches.last.get(guarded.number, addressOf(context));
+  const named = last === undefined ? undefined : caches.named.get(guarded.number, last.key);
+  if (last === undefined || named === undefined || visit.method !== 'GET') return undefined;
+  const facts = known ?? factsOf(context);
+  if (facts instanceof Promise) return undefined;
+  const cuts = cutsFor(context, facts, sections, named, true, bar);
+  if ('missing' in cuts || bar.ribbon !== undefined || bar.bypass !== undefined) return undefined;
+  const key = `${named.number} ${keyOfCuts(cuts.ids)}${keyOfCuts(cuts.marks)}`;
+  const sent = caches.sent.get(guarded.number, key);
+  if (sent?.given === undefined) return undefined;
+  const filtered = { kind: 'changed', headers: sent.headers, body: sent.body } as const;
+  return { etag: last.etag, given: sent.given, filtered };
+}
+
+/** Headers that are of one answer, of its connection, or of its body as it was. */
+const passing =
+  /^(?:date|age|set-cookie|connection|keep-alive|transfer-encoding|trailer|upgrade|content-(?:length|encoding|range)|etag|last-modified|accept-ranges|cache-control|expires|vary)$/;
+
+/**
+ * The headers of an answer that is for everybody, and may be kept (RFC 9111 section 3). Undefined
+ * where it is not, or where nobody says so.
+ */
+function repeatableHeaders({ headers }: ServedPage): VerdictHeaders | undefined {
+  const given = headers?.();
+  if (given === undefined || given['set-cookie'] !== undefined) return undefined;
+  const list = (name: string) => [given[name] ?? []].flat().join(',').toLowerCase();
+  if (/no-store|private/.test(list('cache-control'))) return undefined;
+  // Of several versions of the page, the ETag would have to tell.
+  if (list('vary').replace(/accept-encoding|[\s,]/g, '') !== '') return undefined;
+  return Object.fromEntries(Object.entries(given).filter(([name]) => !passing.test(name)));
+}
+
+let pageNumber = 0;
+
+/** Names of locks have no spaces; ids may, and so stand last. */
+function keyOfCuts(cuts: Cuts['ids']): string {
+  let key = '';
+  for (const [name, { lock, kind }] of cuts) key += `${lock} ${kind} ${name.length} ${name}\n`;
+  return `${key}\n`;
+}
+
+/** The text of a page without its sections, cut now or before; why not, where it is uncertain. */
+function cutOf(
+  context: GuardContext,
+  source: PageLetters,
+  sections: Sections,
+  what: Cuts,
+  cutKey: string,
+): CutPage | UncutReason {
+  const { letters: text, readValue } = source;
+  const page = knownPage(context, source, sections);
+  const { read, cuts } = page;
+  const known = cuts.get(cutKey);
+  if (known !== undefined) return known;
+  const { policy, sectionStyles } = context.guarded;
+  const { prefix } = policy.site;
+  const addresses = {
+    unlock: `${prefix}/unlock`,
+    script: `${prefix}/page.js`,
+    styleOf: (screen: Screen) => {
+      const name = sectionStyles.get(screen);
+      return name === undefined ? undefined : `${prefix}/assets/${name}`;
+    },
+  };
+  const cut = cutPage(text, what, addresses, read.takeParsed(), readValue);
+  cuts.set(cutKey, cut);
+  // Told anew, as it is larger now.
+  context.caches.pages.set(context.guarded.number, pageKey(text, sections), page);
+  return cut;
+}
+
+function readHere(context: GuardContext, source: PageLetters | undefined, sections: Sections) {
+  if (source === undefined) throw new Error('a page of which nothing is known was to be read');
+  return knownPage(context, source, sections).read;
+}
+
+function knownPage(
+  { guarded, caches }: GuardContext,
+  { letters: text, readValue }: PageLetters,
+  sections: Sections,
+): KnownPage {
+  const key = pageKey(text, sections);
+  let known = caches.pages.get(guarded.number, key);
+  if (known === undefined) {
+    known = { read: readPage(text, new Set(sections.keys()), readValue), cuts: new Map() };
+    caches.pages.set(guarded.number, key, known);
+  }
+  return known;
+}
+
+const pageKey = (text: string, sections: Sections) => `${[...sections.keys()].join(' ')}\n${text}`;
+
+function replacementFor(lock: Lock): Replacement {
+  const { name, outsiders, screen } = lock;
+  if (outsiders === 'not-found') return { lock: name, kind: 'hidden' };
+  return { lock: name, kind: asksByScreen(lock) ? 'ask' : 'closed', screen };
+}
