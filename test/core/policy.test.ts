@@ -27,7 +27,12 @@ describe('a mistake is named with its place, its key and the mend', () => {
       /known here: covers, except, title, passwords, links, remember, bypass, .*enabled/,
     ],
     ['not YAML', `${head}locks: [\n`, /^p:5:1 /],
-    ['key twice', `${head}locks: {}\nlocks: {}\n`, /^p:5:1 {2}Map keys must be unique/],
+    ['key twice', `${head}locks: {}\nlocks: {}\n`, /^p:5:1 {2}the key `locks` is written twice/],
+    [
+      'number and text of it',
+      `${head}locks: { a: { covers: ['/'], 1: x, '1': y } }\n`,
+      /`1` is written twice/,
+    ],
     ['two documents', `${head}---\na: 1\n`, /multiple documents/],
     ['empty', '', /the policy is empty/],
     [

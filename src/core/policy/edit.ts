@@ -2,7 +2,6 @@ import {
   isMap,
   isScalar,
   isSeq,
-  parseDocument,
   type Document,
   type YAMLMap,
   type YAMLSeq,
@@ -11,7 +10,7 @@ import { DorlinError } from '../errors.js';
 import { refuseAlias, refuseShared } from './aliases.js';
 import type { Policy } from './types.js';
 import { patchedText, tidied } from './patch.js';
-import { readPolicy, readPolicyOrThrow } from './read.js';
+import { parseWritten, policyOrThrow, readWritten } from './read.js';
 import { layoutOf } from './source.js';
 import type { BypassDocument, LinkDocument, LockDocument } from './schema.js';
 
@@ -60,13 +59,16 @@ export function editPolicy(
   fileName: string,
   edit: (editor: PolicyEditor) => void,
 ): { text: string; before: Policy; after: Policy } {
-  const before = readPolicyOrThrow(text, fileName);
-  const document = parseDocument(text);
-  const original = parseDocument(text);
+  const written = parseWritten(text);
+  const before = policyOrThrow(readWritten(written), fileName);
+  const { document: original } = written;
+  const document = original.clone();
   edit(editorOf(document, before));
   refuseShared(original, document, fileName);
-  const edited = patchedText(text, original, document) ?? writeDocument(text, document);
-  const reading = readPolicy(edited);
+  const patched = patchedText(text, original, document);
+  const edited = patched?.text ?? writeDocument(text, document);
+  // What was written is read, not what was meant: once, as a policy may be long.
+  const reading = readWritten(patched ?? parseWritten(edited));
   if (!reading.ok) {
     const first = reading.problems[0];
     throw new DorlinError(

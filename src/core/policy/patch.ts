@@ -22,6 +22,7 @@ import {
   startWithComments,
   type Layout,
 } from './source.js';
+import { parseWritten, type WrittenPolicy } from './read.js';
 
 /** One piece of a text that is put in the place of another. */
 interface Splice {
@@ -36,9 +37,9 @@ interface Splice {
  *
  * @param before - the document as it was read from the text
  * @param after - the same, edited; what was not touched in it still knows where it stood
- * @returns undefined where that cannot be done for certain
+ * @returns the text, and what it is read as; undefined where that cannot be done for certain
  */
-export function patchedText(text: string, before: Document, after: Document): string | undefined {
+export function patchedText(text: string, before: Document, after: Document): (WrittenPolicy & { readonly text: string }) | undefined {
   const layout = layoutOf(text, before.contents);
   const splices: Splice[] = [];
   try {
@@ -57,8 +58,9 @@ export function patchedText(text: string, before: Document, after: Document): st
   }
   patched += text.slice(at);
   const means = (document: Document) => JSON.stringify(document.toJS());
-  const read = parseDocument(patched);
-  return read.errors.length === 0 && means(read) === means(after) ? patched : undefined;
+  const read = parseWritten(patched);
+  const isMeant = read.document.errors.length === 0 && means(read.document) === means(after);
+  return isMeant ? { ...read, text: patched } : undefined;
 }
 
 class NotPossible extends Error {}

@@ -14,8 +14,25 @@ export type PolicyReading =
 
 /** Reads the text of a `dorlin.yaml`: YAML, then schema, then places. Never throws. */
 export function readPolicy(text: string): PolicyReading {
+  return readWritten(parseWritten(text));
+}
+
+/** The text of a policy, read as YAML: its nodes, and where its lines begin. */
+export interface WrittenPolicy {
+  readonly document: Document;
+  readonly lines: LineCounter;
+}
+
+/** Reads the YAML of a policy, whatever is wrong with it. */
+export function parseWritten(text: string): WrittenPolicy {
   const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, version: '1.2' });
+  // Keys are looked at below, once each: the parser compares each with all that came before it.
+  const document = parseDocument(text, { lineCounter: lines, version: '1.2', uniqueKeys: false });
+  return { document, lines };
+}
+
+/** The same as {@link readPolicy}, of what was read as YAML before. */
+export function readWritten({ document, lines }: WrittenPolicy): PolicyReading {
   const problem = document.errors[0];
   if (problem !== undefined) {
     const { line, col } = lines.linePos(problem.pos[0]);
@@ -47,16 +64,32 @@ export function readPolicy(text: string): PolicyReading {
   return { ok: false, problems };
 }
 
-/** A key that JavaScript takes for something else, so that what stands under it would vanish. */
+/**
+ * A key that would vanish, and what stands under it: JavaScript takes it for something else, or it is
+ * written twice. `1` and `'1'` are one key to it.
+ */
 function strangeKey(document: Document, lines: LineCounter): PolicyProblem | undefined {
   let found: PolicyProblem | undefined;
+  const at = (key: unknown, message: string) => {
+    const { line, col } = lines.linePos((key as { range?: number[] }).range?.[0] ?? 0);
+    found = { path: [], message, position: { line, column: col } };
+    return visit.BREAK;
+  };
   visit(document, {
-    Pair(_position, { key }) {
-      if (!isScalar(key) || key.value !== '__proto__') return undefined;
-      const { line, col } = lines.linePos(key.range?.[0] ?? 0);
-      const message = 'there can be no key `__proto__`: choose another name';
-      found = { path: [], message, position: { line, column: col } };
-      return visit.BREAK;
+    Map(_position, { items }) {
+      const seen = new Set<string>();
+      for (const { key } of items) {
+        const name = isScalar(key) ? String(key.value) : undefined;
+        if (name === undefined) continue;
+        if (name === '__proto__') {
+          return at(key, 'there can be no key `__proto__`: choose another name');
+        }
+        if (seen.has(name)) {
+          return at(key, `the key \`${name}\` is written twice: only one of them would count`);
+        }
+        seen.add(name);
+      }
+      return undefined;
     },
   });
   return found;
@@ -70,7 +103,11 @@ const mostProblems = 100;
  * @throws DorlinError `policy-invalid`, its message naming file, line, column, key and mend
  */
 export function readPolicyOrThrow(text: string, fileName: string): Policy {
-  const reading = readPolicy(text);
+  return policyOrThrow(readPolicy(text), fileName);
+}
+
+/** @throws DorlinError `policy-invalid` */
+export function policyOrThrow(reading: PolicyReading, fileName: string): Policy {
   if (reading.ok) return reading.policy;
   throw new DorlinError('policy-invalid', formatProblems(reading.problems, fileName), { mend: '' });
 }
