@@ -19,7 +19,7 @@ export { decide, type Decision, type Question, type Reason } from './core/decide
 export { reasonText } from './core/reasons.js';
 export { deriveKeys, type KeyChain, type Keys } from './core/passes/keys.js';
 export { readPolicy, readPolicyOrThrow, type PolicyReading } from './core/policy/read.js';
-export { editPolicy, type PolicyEditor } from './core/policy/edit.js';
+export { editPolicy } from './core/policy/edit.js';
 export { reviewPolicies, type Review } from './core/policy/review.js';
 export type { PolicyProblem } from './core/policy/problem.js';
 export type { Lock, Policy } from './core/policy/types.js';
@@ -57,7 +57,7 @@ export type { Pass, PassStanding } from './core/passes/pass.js';
 export type { PasswordHash } from './core/passwords/phc.js';
 export type { CoverIndex, Spoken, Statement } from './core/places/cover-index.js';
 export type { ParsedPlace, PatternPart, Place } from './core/places/place.js';
-export type { BypassEntry, PasswordEntry } from './core/policy/edit.js';
+export type { BypassEntry, PasswordEntry, PolicyEditor } from './core/policy/editor.js';
 export type { EntryLink, ImportedUser, Opener, Openers } from './core/policy/openers.js';
 export type { LockRequest } from './core/policy/requests.js';
 export type { ReviewGroup, ReviewWay } from './core/policy/review.js';

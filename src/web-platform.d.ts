@@ -44,6 +44,7 @@ interface URL {
   readonly href: string;
   readonly origin: string;
   readonly protocol: string;
+  readonly host: string;
   readonly hostname: string;
   readonly pathname: string;
   readonly search: string;

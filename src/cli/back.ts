@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
-import { stepBack, throwDraftAway } from '../stores/draft.js';
-import { changeBetween, printChange } from './change.js';
+import { dropDraft, goBack } from '../owner/drafts.js';
+import { printChange } from './change-words.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { paint, print, printJson } from './output.js';
 
@@ -16,18 +16,16 @@ export function command(summary: string): Command {
 
 async function back(options: BackOptions): Promise<void> {
   if (options.draft === true) {
-    await throwDraftAway(options.policy);
-    if (options.json === true) printJson({ policy: options.policy, draft: null });
+    const dropped = await dropDraft(options.policy);
+    if (options.json === true) printJson(dropped);
     else print(`The draft of ${options.policy} is gone; the policy is as it was.`);
     return;
   }
-  const replaced = await stepBack(options.policy);
-  const { opened, closed, moved, groups, ways } = await changeBetween(options.policy, replaced, []);
+  const result = await goBack(options.policy);
   if (options.json === true) {
-    printJson({ policy: options.policy, at: replaced.at, opened, closed, moved, groups, ways });
+    printJson(result);
     return;
   }
-  printChange({ opened, closed, moved, groups, ways });
-  const when = new Date(replaced.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short', timeZone: replaced.after.site.timeZone }); // prettier-ignore
-  print(paint.dim(`${options.policy} is as it was before ${when}.`));
+  printChange(result);
+  print(paint.dim(`${options.policy} is as it was before ${result.atLocal}.`));
 }

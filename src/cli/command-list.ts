@@ -14,7 +14,11 @@ export const commandList: readonly ListedCommand[] = [
     summary: 'the site’s pages, each with its lock',
     load: () => import('./places.js'),
   },
-  { name: 'lock', summary: 'put places under a lock', load: () => import('./lock.js') },
+  {
+    name: 'lock',
+    summary: 'put places under a lock, and set how it is',
+    load: () => import('./lock.js'),
+  },
   {
     name: 'release',
     summary: 'take places out of their locks, or end a lock',
@@ -22,7 +26,7 @@ export const commandList: readonly ListedCommand[] = [
   },
   {
     name: 'password',
-    summary: 'add, show, rotate, retire, list, import or export passwords',
+    summary: 'add, show, rotate, plan, change, retire, list, import or export passwords',
     load: () => import('./password.js'),
   },
   {
@@ -66,14 +70,24 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./back.js'),
   },
   {
+    name: 'site',
+    summary: 'what counts for the whole site: name, address, languages, budgets, mail',
+    load: () => import('./site.js'),
+  },
+  {
     name: 'screen',
-    summary: 'design what visitors see: list, preview, check, tokens, export',
+    summary: 'design what visitors see: new, edit, list, preview, check, tokens, export',
     load: () => import('./screen.js'),
   },
   {
     name: 'journal',
     summary: 'what happened at the locks',
     load: () => import('./journal.js'),
+  },
+  {
+    name: 'requests',
+    summary: 'who left an address at a screen, and agreed to what',
+    load: () => import('./requests.js'),
   },
   {
     name: 'serve',

@@ -1,7 +1,4 @@
 import { Command } from 'commander';
-import { dirname, resolve } from 'node:path';
-import type { Policy } from '../core/policy/types.js';
-import { DorlinError } from '../core/errors.js';
 import { openDraft } from '../stores/draft.js';
 import { paint, print } from './output.js';
 
@@ -11,16 +8,38 @@ export interface CommonOptions {
   readonly json?: boolean;
 }
 
-/** A command with what all of ours have: help with an example, JSON, errors as exceptions. */
-export function makeCommand(name: string, summary: string, example: string): Command {
-  return new Command(name)
-    .description(capitalized(summary))
-    .usage('[options]')
-    .option('--json', 'print JSON for machines')
+/** What all commands and groups of them have: help in our form, errors as exceptions. */
+function common(command: Command, example: string): Command {
+  return command
     .exitOverride()
     .showSuggestionAfterError()
-    .configureHelp({ showGlobalOptions: false })
+    .configureOutput({
+      // Told once, and in our own form, where the command was called.
+      writeErr: () => undefined,
+    })
+    .configureHelp({
+      showGlobalOptions: false,
+      commandUsage: (self) => {
+        const names: string[] = [];
+        for (let one: Command | null = self; one !== null; one = one.parent) names.unshift(one.name()); // prettier-ignore
+        return `dorlin ${names.join(' ')} ${self.usage()}`;
+      },
+    })
     .addHelpText('after', `\nExample:\n${example.replace(/^/gm, '  ')}`);
+}
+
+/** A command with what all of ours have: help with an example, JSON, errors as exceptions. */
+export function makeCommand(name: string, summary: string, example: string): Command {
+  const command = new Command(name)
+    .description(capitalized(summary))
+    .usage('[options]')
+    .option('--json', 'print JSON for machines');
+  return common(command, example);
+}
+
+/** Several commands under one name. */
+export function makeGroup(name: string, summary: string, example: string): Command {
+  return common(new Command(name).description(capitalized(summary)).usage('COMMAND [options]'), example); // prettier-ignore
 }
 
 /** The same, for commands about a policy. */
@@ -36,11 +55,7 @@ export function makePolicyCommand(name: string, summary: string, example: string
  * The same, for commands that edit the policy, or its draft instead.
  */
 export function makeEditCommand(name: string, summary: string, example: string): Command {
-  return withDraft(makePolicyCommand(name, summary, example));
-}
-
-function withDraft(command: Command): Command {
-  return command
+  return makePolicyCommand(name, summary, example)
     .option('--draft', 'gather the edit in a draft, until `dorlin live`')
     .hook('preAction', async (self) => {
       const { policy, draft } = self.opts<CommonOptions & { draft?: boolean }>();
@@ -51,23 +66,6 @@ function withDraft(command: Command): Command {
       if (draft !== true || json === true) return;
       print(paint.dim('In the draft. It counts once you run `dorlin live`; `dorlin review` shows all of it.')); // prettier-ignore
     });
-}
-
-/**
- * The folder of a site's files: the one named on the command line, else `site.folder`.
- * @throws DorlinError `folder-missing` where neither names one
- */
-export function siteFolder(policyFile: string, policy: Policy, named?: string): string {
-  if (named !== undefined) return resolve(named);
-  const { folder } = policy.site;
-  if (folder !== undefined) return resolve(dirname(policyFile), folder);
-  throw new DorlinError(
-    'folder-missing',
-    `${policyFile} does not say where the site’s files are.`,
-    {
-      mend: 'Name the folder with `--folder`, or write `folder:` under `site:` in the policy.',
-    },
-  );
 }
 
 function capitalized(text: string): string {

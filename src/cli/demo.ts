@@ -12,11 +12,11 @@ import type { PlayedPerson } from '../demo/sign-in-page.js';
 import { startSimulatedSignIn, type SimulatedSignIn } from '../demo/simulated-sign-in.js';
 import { openKeys } from '../stores/keeping.js';
 import { loadPolicy } from '../stores/policy-file.js';
-import { rememberPassword } from '../stores/recall-file.js';
+import { rememberPasswords } from '../stores/recall-file.js';
 import { makeCommand } from './command.js';
 import { writeDemoJournal } from '../demo/demo-journal.js';
 import { columns, paint, print } from './output.js';
-import { lockNamed } from './password-writing.js';
+import { lockNamed } from '../owner/named.js';
 import { defaultPort, serve } from './serve.js';
 import { untilTold } from './told.js';
 
@@ -142,7 +142,7 @@ async function prepare(folder: string, issuer: string): Promise<DemoPassword[]> 
   const passwords = await readJson<DemoPassword[]>('demo-passwords.json');
   const keys = await openKeys(policy);
   for (const { lock, id, password } of passwords) {
-    await rememberPassword(policy, lock, id, password, keys);
+    await rememberPasswords(policy, lock, [{ id, password }], keys);
   }
   await writeDemoJournal(policy, await loadPolicy(policy), Date.now() / 1000);
   return passwords;

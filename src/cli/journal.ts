@@ -1,24 +1,14 @@
 import { stringify } from 'csv-stringify/sync';
 import type { Command } from 'commander';
-import { closest } from 'fastest-levenshtein';
 import sparkly from 'sparkly';
 import { DorlinError } from '../core/errors.js';
 import { journalTypes, type JournalEntry } from '../core/journal/entry.js';
-import {
-  isWanted,
-  summarize,
-  type JournalFilter,
-  type LockSummary,
-} from '../core/journal/summary.js';
-import type { Policy } from '../core/policy/types.js';
-import { parseSpan } from '../core/policy/span.js';
-import { parseMoment } from '../core/windows/moment.js';
-import { followJournal, journalFile, readJournal } from '../stores/journal-file.js';
-import { loadPolicy } from '../stores/policy-file.js';
+import type { LockSummary } from '../core/journal/summary.js';
+import { followEvents, readEvents, type JournalOrder, type JournalResult } from '../owner/journal.js'; // prettier-ignore
+import { describeSite } from '../owner/site.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { entryWords } from './event-words.js';
 import { columns, counted, paint, print, printJson } from './output.js';
-import { lockNamed } from './password-writing.js';
 import { untilTold } from './told.js';
 
 interface JournalOptions extends CommonOptions {
@@ -28,6 +18,7 @@ interface JournalOptions extends CommonOptions {
   readonly lines?: string;
   readonly csv?: boolean;
   readonly follow?: boolean;
+  readonly patrols?: boolean;
 }
 
 export function command(summary: string): Command {
@@ -42,64 +33,33 @@ export function command(summary: string): Command {
     .option('--lines <count>', 'how many of the last events to print', '12')
     .option('--csv', 'print the events as CSV (RFC 4180)')
     .option('--follow', 'go on printing events as they happen')
+    .option('--patrols', 'count the visits of patrols as well')
     .action(journal);
 }
 
 async function journal(options: JournalOptions): Promise<void> {
   const told = options.follow === true ? untilTold() : undefined;
-  const policy = await loadPolicy(options.policy);
-  const file = journalFile(options.policy, policy);
-  if (file === undefined || policy.journal === undefined) {
-    throw new DorlinError('journal-off', `${options.policy} keeps no journal.`);
-  }
   if (options.csv === true && options.json === true) {
     throw new DorlinError('call-wrong', '`--csv` and `--json` cannot both be printed.', {
       mend: '',
     });
   }
-  const filter = filterOf(options, policy);
+  const { policy, lock: locks, event: events, since, patrols } = options;
+  const order: JournalOrder = { locks, events, since, patrols };
   const lines = linesOf(options.lines);
-  const entries = await readJournal(file, policy.journal.keepSeconds);
-  const wanted = entries.filter((entry) => isWanted(entry, filter));
+  const result = await readEvents(policy, order);
+  const { timeZone } = (await describeSite(policy)).site;
   if (told !== undefined) {
     if (options.csv === true) printCsv([], true);
-    const show = (more: readonly JournalEntry[]) => {
-      printEntries(
-        more.filter((entry) => isWanted(entry, filter)),
-        options,
-        policy,
-      );
-    };
-    printEntries(lines === 0 ? [] : wanted.slice(-lines), options, policy);
-    const stop = await followJournal(file, show);
+    printEntries(lines === 0 ? [] : result.entries.slice(-lines), options, timeZone);
+    const stop = await followEvents(policy, order, (more) => {
+      printEntries(more, options, timeZone);
+    });
     await told;
     await stop();
-  } else if (options.csv === true) printCsv(wanted, true);
-  else if (options.json === true) {
-    printJson({ ...summarize(wanted, policy, Date.now() / 1000), entries: wanted });
-  } else printSummary(wanted, policy, filter, lines);
-}
-
-function filterOf({ lock = [], event = [], since }: JournalOptions, policy: Policy): JournalFilter {
-  for (const name of lock) lockNamed(policy, name);
-  for (const type of event) {
-    if ((journalTypes as readonly string[]).includes(type)) continue;
-    throw new DorlinError('call-wrong', `There is no event \`${type}\`.`, {
-      mend: `Did you mean \`${closest(type, journalTypes)}\`? There are: ${journalTypes.join(', ')}.`,
-    });
-  }
-  if (since === undefined) return { locks: lock, types: event };
-  const span = parseSpan(since);
-  const moment =
-    span === undefined
-      ? parseMoment(since, policy.site.timeZone, 'earlier')
-      : Date.now() / 1000 - span;
-  if (moment === undefined) {
-    throw new DorlinError('call-wrong', `\`${since}\` is neither a moment nor a span of time.`, {
-      mend: 'Write for example `2026-11-01`, `2026-11-01T09:00` or `7 days`.',
-    });
-  }
-  return { locks: lock, types: event, since: moment };
+  } else if (options.csv === true) printCsv(result.entries, true);
+  else if (options.json === true) printJson(result);
+  else printSummary(result, order, lines, timeZone);
 }
 
 function linesOf(text = '12'): number {
@@ -119,19 +79,19 @@ function printCsv(entries: readonly JournalEntry[], header: boolean): void {
 function printEntries(
   entries: readonly JournalEntry[],
   options: JournalOptions,
-  policy: Policy,
+  timeZone: string,
 ): void {
   if (options.csv === true) printCsv(entries, false);
   else if (options.json === true) for (const entry of entries) print(JSON.stringify(entry));
-  else if (entries.length > 0) print(columns(entries.map((entry) => entryRow(entry, policy))));
+  else if (entries.length > 0) print(columns(entries.map((entry) => entryRow(entry, timeZone))));
 }
 
-function entryRow(entry: JournalEntry, policy: Policy): string[] {
+function entryRow(entry: JournalEntry, timeZone: string): string[] {
   const [what, ...more] = entryWords(entry);
-  return [paint.dim(timeOf(entry.at, policy)), what, more.join(' '), paint.dim(entry.from ?? '')];
+  return [paint.dim(timeOf(entry.at, timeZone)), what, more.join(' '), paint.dim(entry.from ?? '')];
 }
 
-const timeOf = (at: string | undefined, { site: { timeZone } }: Policy) =>
+const timeOf = (at: string | undefined, timeZone: string) =>
   at === undefined
     ? ''
     : new Date(at).toLocaleString('en-GB', {
@@ -143,20 +103,22 @@ const timeOf = (at: string | undefined, { site: { timeZone } }: Policy) =>
       });
 
 function printSummary(
-  entries: readonly JournalEntry[],
-  policy: Policy,
-  filter: JournalFilter,
+  result: JournalResult,
+  { locks: wanted = [], since }: JournalOrder,
   lines: number,
+  timeZone: string,
 ): void {
-  const summary = summarize(entries, policy, Date.now() / 1000);
+  const { entries, patrolEvents, site } = result;
+  const summary = result;
   const isShown = ({ lock }: { readonly lock: string }) =>
-    filter.locks.length === 0 || filter.locks.includes(lock);
+    wanted.length === 0 || wanted.includes(lock);
   const first = entries[0];
   print(
     first === undefined
-      ? `${paint.bold(policy.site.name)}: nothing has happened at the locks${filter.since === undefined ? '' : ' since then'}.`
-      : `${paint.bold(policy.site.name)}: ${counted(entries.length, 'event')} at the locks since ${timeOf(first.at, policy)}`,
+      ? `${paint.bold(site)}: nothing has happened at the locks${since === undefined ? '' : ' since then'}.`
+      : `${paint.bold(site)}: ${counted(entries.length, 'event')} at the locks since ${timeOf(first.at, timeZone)}`,
   );
+  if (patrolEvents > 0) print(paint.dim(`${counted(patrolEvents, 'event')} of patrols left out; --patrols counts them.`)); // prettier-ignore
   print();
   const dim = (cells: readonly string[]) => cells.map((cell) => paint.dim(cell));
   const locks = summary.locks.filter(isShown);
@@ -166,7 +128,7 @@ function printSummary(
   print(
     columns([
       dim(['lock', axis(summary.days), 'opened', 'last', 'wrong', 'met']),
-      ...locks.flatMap((lock) => lockRows(lock, most, policy)),
+      ...locks.flatMap((lock) => lockRows(lock, most, timeZone)),
     ]),
   );
   print();
@@ -181,14 +143,14 @@ function printSummary(
             ? label
             : `${label} ${paint.dim(kind === 'link' ? '(link)' : '(gone)')}`,
           used === 0 ? paint.yellow('never') : counted(used, 'time'),
-          timeOf(lastUsed, policy),
+          timeOf(lastUsed, timeZone),
         ]),
       ]),
     );
     print();
   }
   if (lines > 0 && entries.length > 0)
-    printEntries(entries.slice(-lines), {} as JournalOptions, policy);
+    printEntries(entries.slice(-lines), {} as JournalOptions, timeZone);
 }
 
 /** The two ends of a chart's days. */
@@ -203,7 +165,7 @@ function axis(days: readonly string[]): string {
 function lockRows(
   { lock, opened, wrong, met, waiting, lastOpened, openedByDay, wrongByDay }: LockSummary,
   most: { readonly opened: number; readonly wrong: number },
-  policy: Policy,
+  timeZone: string,
 ): string[][] {
   const bars = (counts: readonly number[], maximum: number) =>
     sparkly([...counts], { minimum: 0, maximum }).replace(/▁/g, (bar, at: number) =>
@@ -213,7 +175,7 @@ function lockRows(
     paint.bold(lock),
     paint.green(bars(openedByDay, most.opened)),
     opened.toLocaleString('en'),
-    timeOf(lastOpened, policy),
+    timeOf(lastOpened, timeZone),
     wrong === 0 ? paint.dim('0') : paint.yellow(wrong.toLocaleString('en')),
     met.toLocaleString('en'),
   ];

@@ -1,9 +1,9 @@
 import type { Command } from 'commander';
-import { makeDraftLive } from '../stores/draft.js';
-import { changeBetween, printChange } from './change.js';
+import { goLive } from '../owner/drafts.js';
+import { printChange } from './change-words.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { paint, print, printJson } from './output.js';
-import { forgetEnded } from './password-writing.js';
+import { printForgotten } from './told.js';
 
 interface LiveOptions extends CommonOptions {
   readonly over?: boolean;
@@ -20,13 +20,12 @@ export function command(summary: string): Command {
 }
 
 async function live(options: LiveOptions): Promise<void> {
-  const replaced = await makeDraftLive(options.policy, options.over === true);
-  await forgetEnded(options.policy);
-  const { opened, closed, moved, groups, ways } = await changeBetween(options.policy, replaced, []);
+  const result = await goLive(options.policy, options.over === true);
   if (options.json === true) {
-    printJson({ policy: options.policy, opened, closed, moved, groups, ways });
+    printJson(result);
     return;
   }
-  printChange({ opened, closed, moved, groups, ways });
+  printChange(result);
   print(paint.dim(`${options.policy} is what the draft was. \`dorlin back\` takes that back.`));
+  printForgotten(result);
 }

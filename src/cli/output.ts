@@ -1,5 +1,6 @@
 import Table from 'cli-table3';
 import pico from 'picocolors';
+import { asTyped } from './program.js';
 
 // Its type promises a boolean, but into a pipe it is undefined; and given that, picocolors would
 // decide by itself, and color on a CI.
@@ -26,7 +27,7 @@ export function harmless(text: string): string {
 }
 
 export function print(text = ''): void {
-  process.stdout.write(`${harmless(text)}\n`);
+  process.stdout.write(`${harmless(asTyped(text))}\n`);
 }
 
 /** JSON, in which a terminal finds nothing to act on either. */
@@ -40,7 +41,7 @@ export function printJson(value: unknown): void {
 }
 
 export function printError(message: string): void {
-  const [first, ...more] = harmless(message).split('\n');
+  const [first, ...more] = harmless(asTyped(message)).split('\n');
   const indented = more.map((line) => `  ${line}\n`).join('');
   process.stderr.write(`dorlin: ${first ?? ''}\n${indented}`);
 }

@@ -1,8 +1,7 @@
-import { randomBytes } from 'node:crypto';
+import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import { generatePassword } from '../core/passwords/generate.js';
-import { maxPasswordLength, normalizePassword } from '../core/passwords/shared-salt.js';
-import { judgeStrength } from '../core/passwords/strength.js';
+import { usualWords, type ChosenPassword, type NewPassword } from '../owner/passwords/new-password.js'; // prettier-ignore
+import { paint, print } from './output.js';
 
 /** Where a new password comes from. */
 export interface PasswordInputOptions {
@@ -11,64 +10,27 @@ export interface PasswordInputOptions {
   readonly words: string;
 }
 
-/** A password, and what to say about its strength. */
-export interface ChosenPassword {
-  readonly password: string;
-  readonly made: boolean;
-  readonly strength: string;
+export function withPasswordInput(made: Command): Command {
+  return made
+    .option('--password-stdin', 'read the password from standard input')
+    .option('--generate', 'have one made without asking')
+    .option('--words <count>', 'how many words a made one has', String(usualWords));
 }
 
 /**
- * A new password: from standard input, from a prompt that shows what is typed, or made up.
- * @throws DorlinError `password-empty`, `password-too-long`, `call-wrong`
+ * A new password: from standard input, from a prompt that shows what is typed, or to be made.
+ * @throws DorlinError `call-wrong`
  */
-export async function choosePassword(
-  options: PasswordInputOptions,
-  siteWords: readonly string[],
-): Promise<ChosenPassword> {
-  const wordCount = Number(options.words);
-  if (!Number.isInteger(wordCount) || wordCount < 3 || wordCount > 12) {
+export async function newPassword(options: PasswordInputOptions): Promise<NewPassword> {
+  const words = Number(options.words);
+  if (!Number.isInteger(words) || words < 3 || words > 12) {
     throw new DorlinError('call-wrong', '`--words` takes a whole number from 3 to 12.');
   }
-  const typed = await typedPassword(options);
-  if (typed === undefined) {
-    const { password, bits } = generatePassword(randomBytes, wordCount);
-    return { password, made: true, strength: `Made of ${wordCount} words: ${bits} bits, strong.` };
-  }
-  const password = checkedPassword(typed);
-  // Loading the word lists takes half a second, so only here.
-  const { estimateGuesses } = await import('./estimate.js');
-  return {
-    password,
-    made: false,
-    strength: judgeStrength(password, siteWords, estimateGuesses).words,
-  };
-}
-
-async function typedPassword(options: PasswordInputOptions): Promise<string | undefined> {
-  if (options.passwordStdin === true) return readStandardInput();
-  if (options.generate === true || !process.stdin.isTTY) return undefined;
+  if (options.passwordStdin === true) return { typed: await readStandardInput() };
+  if (options.generate === true || !process.stdin.isTTY) return { words };
   const { default: input } = await import('@inquirer/input');
   const typed = await input({ message: 'New password (leave empty to have one made):' });
-  return typed.trim() === '' ? undefined : typed;
-}
-
-function checkedPassword(typed: string): string {
-  const password = normalizePassword(typed);
-  if (password === '') throw new DorlinError('password-empty', 'The password is empty.');
-  if (password.length > maxPasswordLength) {
-    throw new DorlinError('password-too-long', `The password has ${password.length} characters.`);
-  }
-  if (/[\x00-\x1f\x7f]/.test(password)) {
-    throw new DorlinError(
-      'call-wrong',
-      'The password has more than one line, or a control character.',
-      {
-        mend: 'Send one line.',
-      },
-    );
-  }
-  return password;
+  return typed.trim() === '' ? { words } : { typed };
 }
 
 /** All of standard input, without the line's end. */
@@ -78,4 +40,13 @@ export async function readStandardInput(): Promise<string> {
   return Buffer.concat(chunks)
     .toString('utf8')
     .replace(/\r?\n$/, '');
+}
+
+/** A new password for its owner's eyes. */
+export function printPassword(heading: string, { password, strength }: ChosenPassword): void {
+  print(heading);
+  print();
+  print(`  ${paint.bold(password)}`);
+  print();
+  print(strength);
 }

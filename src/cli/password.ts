@@ -1,34 +1,20 @@
-import { Command } from 'commander';
-import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/types.js';
-import { parseSpan, spanExample } from '../core/policy/span.js';
-import { formatMoment } from '../core/windows/moment.js';
-import { isWithin, readWindow } from '../core/windows/window.js';
-import { openKeys } from '../stores/keeping.js';
-import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
-import { recallPassword } from '../stores/recall-file.js';
-import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
-import { columns, paint, print, printJson } from './output.js';
-import { choosePassword, type PasswordInputOptions } from './password-input.js';
+import type { Command } from 'commander';
+import { showPassword } from '../owner/hand-out.js';
 import {
-  addressOn,
-  giveOut,
-  handOutOf,
-  pathOf,
-  withHandingOut,
-  writeSheet,
-} from './handing-out.js';
-import type { HandingOutOptions } from './handing-out.js';
-import { exportUsers, importUsers } from './password-files.js';
-import {
-  forgetEnded,
-  freeLabel,
-  lockNamed,
-  passwordNamed,
-  passwordsOf,
-  writePassword,
-} from './password-writing.js';
-import { withoutPassword } from './site-log.js';
+  addPassword,
+  changePassword,
+  listPasswords,
+  retirePassword,
+  rotatePassword,
+  type PasswordListed,
+} from '../owner/passwords/passwords.js';
+import { planPasswords } from '../owner/passwords/plan.js';
+import { makeEditCommand, makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
+import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js'; // prettier-ignore
+import { exportCommand, importCommand } from './password-files.js';
+import { newPassword, printPassword, withPasswordInput, type PasswordInputOptions } from './password-input.js'; // prettier-ignore
+import { columns, counted, listed, paint, print, printJson } from './output.js';
+import { printForgotten } from './told.js';
 
 interface NewOptions extends CommonOptions, PasswordInputOptions {
   readonly label?: string;
@@ -38,12 +24,9 @@ interface NewOptions extends CommonOptions, PasswordInputOptions {
 }
 
 export function command(summary: string): Command {
-  const group = new Command('password')
-    .description(summary)
-    .exitOverride()
-    .addHelpText('after', "\nExample:\n  dorlin password add members --label 'Season 2026'");
+  const group = makeGroup('password', summary, "dorlin password add members --label 'Season 2026'");
   group.addCommand(
-    withInput(
+    withPasswordInput(
       makeEditCommand(
         'add',
         'give a lock one more password',
@@ -53,8 +36,8 @@ export function command(summary: string): Command {
       .usage('LOCK [options]')
       .argument('<lock>')
       .option('--label <label>', 'whom the password is for; only you see it')
-      .option('--from <time>', 'when it begins to count, such as 2026-09-01')
-      .option('--until <time>', 'when it ends by itself, such as 2027-09-14T12:00')
+      .option('--from <time>', 'when it begins to count: 2026-09-01, or a span from now: `7 days`')
+      .option('--until <time>', 'when it ends by itself: 2027-09-14T12:00, or `90 days`')
       .action(add),
   );
   group.addCommand(
@@ -71,19 +54,49 @@ export function command(summary: string): Command {
       .action(show),
   );
   group.addCommand(
-    withInput(
+    withPasswordInput(
       makeEditCommand(
         'rotate',
-        'put a new password in an old one’s place, at once',
-        "dorlin password rotate members 'Season 2026'",
+        'put a new password in an old one’s place, at once or with an overlap',
+        "dorlin password rotate members 'Season 2026' --overlap '14 days'",
       ),
     )
       .usage('LOCK [PASSWORD] [options]')
       .argument('<lock>')
       .argument('[password]', 'its id or label, where the lock has several')
       .option('--label <label>', 'a new label; else the old one stays')
-      .option('--overlap <span>', 'how long the old one goes on counting, such as 14d')
+      .option('--overlap <span>', 'how long the old one goes on counting, such as `14 days`')
       .action(rotate),
+  );
+  group.addCommand(
+    makeEditCommand(
+      'plan',
+      'make passwords ahead, each with its time',
+      "dorlin password plan members --every month --count 12 --overlap '7 days'",
+    )
+      .usage('LOCK --every month --count 12 [options]')
+      .argument('<lock>')
+      .requiredOption('--every <span>', '`month`, `week`, or a span such as `14 days`')
+      .option('--count <count>', 'how many', '12')
+      .option('--overlap <span>', 'how long each goes on beside the next, such as `7 days`')
+      .option('--from <time>', 'when the first begins; else with the next month or week')
+      .option('--label <label>', 'what all labels begin with')
+      .option('--words <count>', 'how many words each has')
+      .action(plan),
+  );
+  group.addCommand(
+    makeEditCommand(
+      'change',
+      'change whom a password is for and when it counts, and keep the password',
+      "dorlin password change members 'Season 2025' --until '14 days'",
+    )
+      .usage('LOCK PASSWORD [options]')
+      .argument('<lock>')
+      .argument('<password>', 'its id or label')
+      .option('--label <label>', 'a new label')
+      .option('--from <time>', 'when it begins to count; `none` for at once')
+      .option('--until <time>', 'when it ends by itself; `none` for never')
+      .action(change),
   );
   group.addCommand(
     makeEditCommand(
@@ -99,93 +112,120 @@ export function command(summary: string): Command {
   group.addCommand(
     makePolicyCommand(
       'list',
-      'the passwords of a lock, without revealing them',
+      'the passwords of a lock or of all, without revealing them',
       'dorlin password list members',
     )
-      .usage('LOCK [options]')
-      .argument('<lock>')
+      .usage('[LOCK] [options]')
+      .argument('[lock]')
       .action(list),
   );
-  group.addCommand(
-    makeEditCommand(
-      'import',
-      'take the users of an htpasswd file, for HTTP Basic',
-      'dorlin password import trustees .htpasswd',
-    )
-      .usage('LOCK FILE [options]')
-      .argument('<lock>')
-      .argument('<file>', 'the file, or - for standard input; bcrypt and apr1 hashes')
-      .option('--replace', 'put them in the place of those with the same name')
-      .option('--always', 'ask everybody in the browser’s own prompt (`basic: always`)')
-      .action(importUsers),
-  );
-  group.addCommand(
-    makePolicyCommand(
-      'export',
-      'the passwords as an htpasswd file, with bcrypt',
-      'dorlin password export press --out press.htpasswd',
-    )
-      .usage('LOCK [options]')
-      .argument('<lock>')
-      .option('--out <file>', 'where to write it; else to standard output')
-      .option('--skip', 'leave out what cannot be exported')
-      .action(exportUsers),
-  );
+  group.addCommand(importCommand());
+  group.addCommand(exportCommand());
   return group;
 }
 
-function withInput(made: Command): Command {
-  return made
-    .option('--password-stdin', 'read the password from standard input')
-    .option('--generate', 'have one made without asking')
-    .option('--words <count>', 'how many words a made one has', '4');
+async function add(name: string, options: NewOptions): Promise<void> {
+  const { label, from, until } = options;
+  const password = await newPassword(options);
+  const added = await addPassword(options.policy, name, { password, label, from, until });
+  if (options.json === true) {
+    printJson(added);
+    return;
+  }
+  printPassword(`Added to ${name}, for ${added.label}:`, added);
+  if (added.from ?? added.until) print(`It counts ${windowWords(added)}.`);
 }
 
-async function add(name: string, options: NewOptions): Promise<void> {
-  const policy = await loadPolicy(options.policy);
-  const lock = lockNamed(policy, name);
-  const label = options.label ?? freeLabel('Password', passwordsOf(lock));
-  const chosen = await choosePassword(options, siteWords(policy, name, label));
-  const id = await writePassword(
-    name,
-    chosen.password,
-    { label, ...windowOf(options, policy) },
-    options,
-  );
-  announce({ lock: name, id, label, ...chosen }, options, `Added to ${name}`);
-}
+const windowWords = ({
+  from,
+  until,
+}: {
+  readonly from?: string | undefined;
+  readonly until?: string | undefined;
+}) =>
+  // prettier-ignore
+  [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ');
 
 async function rotate(name: string, which: string | undefined, options: NewOptions): Promise<void> {
-  const policy = await loadPolicy(options.policy);
-  const old = passwordNamed(lockNamed(policy, name), which);
-  const label = options.label ?? old.label;
-  const chosen = await choosePassword(options, siteWords(policy, name, label));
-  const { seconds } = overlapOf(options);
-  const ends = formatMoment(Date.now() / 1000 + seconds, policy.site.timeZone);
-  const replaces = seconds > 0 ? { id: old.id, label: old.label, until: ends } : { id: old.id };
-  const id = await writePassword(name, chosen.password, { label }, options, replaces);
-  announce({ lock: name, id, label, ...chosen }, options, `Rotated in ${name}`);
-  if (options.json === true) return;
+  const { label, overlap } = options;
+  const password = await newPassword(options);
+  const rotated = await rotatePassword(options.policy, name, which, { password, label, overlap });
+  if (options.json === true) {
+    printJson(rotated);
+    return;
+  }
+  printPassword(`Rotated in ${name}, for ${rotated.label}:`, rotated);
+  const { until } = rotated.replaced;
   print(
-    seconds > 0
-      ? `The old one goes on counting until ${ends}. Whoever came in by it is out then.`
-      : 'Whoever came in by the old one is out as of now.',
+    until === undefined
+      ? 'Whoever came in by the old one is out as of now.'
+      : `The old one goes on counting until ${until}. Whoever came in by it is out then.`,
   );
+  printForgotten(rotated);
+}
+
+interface PlanOptions extends CommonOptions {
+  readonly every: string;
+  readonly count: string;
+  readonly overlap?: string;
+  readonly from?: string;
+  readonly label?: string;
+  readonly words?: string;
+}
+
+async function plan(name: string, options: PlanOptions): Promise<void> {
+  const { every, overlap, from, label } = options;
+  const words = options.words === undefined ? undefined : Number(options.words);
+  const order = { every, count: Number(options.count), overlap, from, label, words };
+  const made = await planPasswords(options.policy, name, order);
+  if (options.json === true) {
+    printJson(made);
+    return;
+  }
+  print(`${counted(made.passwords.length, 'password')} made for ${name}:`);
+  print();
+  const rows = made.passwords.map((one) => [
+    one.label,
+    paint.bold(one.password),
+    paint.dim(windowWords(one)),
+  ]);
+  print(columns(rows));
+  if (made.goOn.length === 0) return;
+  print();
+  print(`${listed(made.goOn)} ${made.goOn.length === 1 ? 'has' : 'have'} no end, and go on counting beside them.`); // prettier-ignore
+  const first = made.goOn[0] ?? '';
+  print(`To end one with the plan’s beginning: dorlin password change ${name} '${first}' --until ${made.passwords[0]?.from ?? ''}`); // prettier-ignore
+}
+
+async function change(
+  name: string,
+  which: string,
+  options: CommonOptions & Pick<NewOptions, 'label' | 'from' | 'until'>,
+): Promise<void> {
+  const time = (text: string | undefined) => (text === 'none' ? null : text);
+  const { label, from, until } = options;
+  const change = { label, from: time(from), until: time(until) };
+  const changed = await changePassword(options.policy, name, which, change);
+  if (options.json === true) printJson(changed);
+  else print(columns([passwordRow(changed)]));
 }
 
 async function retire(name: string, which: string, options: CommonOptions): Promise<void> {
-  const { before, after } = await editPolicyFile(options.policy, (editor) => {
-    editor.removePassword(name, passwordNamed(lockNamed(editor.before, name), which).id);
-  });
-  await forgetEnded(options.policy);
-  const old = passwordNamed(lockNamed(before, name), which);
-  const left = passwordsOf(lockNamed(after, name)).length;
+  const retired = await retirePassword(options.policy, name, which);
   if (options.json === true) {
-    printJson({ lock: name, id: old.id, label: old.label, passwordsLeft: left });
+    printJson(retired);
     return;
   }
-  print(`Retired ${paint.bold(old.label)} of ${name}. Whoever came in by it is out as of now.`);
-  if (left === 0) print(withoutPassword(lockNamed(after, name)));
+  print(`Retired ${paint.bold(retired.label)} of ${name}. Whoever came in by it is out as of now.`);
+  printGivers(retired.givenBy);
+  if (retired.passwordsLeft === 0) print(`${name} has no password now. To give it one: dorlin password add ${name}`); // prettier-ignore
+  printForgotten(retired);
+}
+
+/** Screens that gave what is gone. */
+export function printGivers(screens: readonly string[]): void {
+  if (screens.length === 0) return;
+  print(paint.yellow(`The screen ${listed(screens)} gave it to whoever asked, and now says that nothing can be sent.`)); // prettier-ignore
 }
 
 async function show(
@@ -193,112 +233,44 @@ async function show(
   which: string | undefined,
   options: CommonOptions & HandingOutOptions,
 ): Promise<void> {
-  const policy = await loadPolicy(options.policy);
-  const lock = lockNamed(policy, name);
-  const { id, label, window } = passwordNamed(lock, which);
-  const password = await recallPassword(options.policy, name, id, await openKeys(options.policy));
-  if (options.json !== true) print(password);
   const isHandedOut = options.text ?? options.qr ?? options.svg !== undefined;
-  if (!isHandedOut) {
-    if (options.json === true) printJson({ lock: name, id, label, password });
+  const order = isHandedOut ? handOutOrder(options) : undefined;
+  const shown = await showPassword(options.policy, name, which, order);
+  if (options.json === true) {
+    printJson(shown);
     return;
   }
-  const address = addressOn(policy, pathOf(lock), options.origin);
-  const user = lock.basic === 'always' ? label : undefined;
-  const given = { address, password, user, until: window.until };
-  const out = handOutOf(lock, policy, given, options);
-  if (options.json === true) {
-    const { text, mailto, sms } = out;
-    if (options.svg !== undefined) await writeSheet(out, given, policy.site.name, options.svg);
-    printJson({ lock: name, id, label, password, address, text, mailto, sms });
-  } else await giveOut(out, given, policy, options);
+  print(shown.password);
+  if (shown.handedOut !== undefined) await printHandedOut(shown.handedOut, options);
 }
 
-async function list(name: string, options: CommonOptions): Promise<void> {
-  const policy = await loadPolicy(options.policy);
-  const lock = lockNamed(policy, name);
-  const moment = (seconds: number | undefined) =>
-    seconds === undefined ? undefined : formatMoment(seconds, policy.site.timeZone);
-  const keys = await openKeys(options.policy);
-  const passwords = await Promise.all(
-    passwordsOf(lock).map(async ({ id, label, window, ...rest }) => {
-      const canBeShown = await recallPassword(options.policy, name, id, keys).then(
-        () => true,
-        () => false,
-      );
-      const counts = isWithin(window, Date.now() / 1000);
-      return {
-        id,
-        label,
-        imported: 'importedHash' in rest,
-        from: moment(window.from),
-        until: moment(window.until),
-        counts,
-        canBeShown,
-      };
-    }),
-  );
+async function list(name: string | undefined, options: CommonOptions): Promise<void> {
+  const found = await listPasswords(options.policy, name);
   if (options.json === true) {
-    printJson({ lock: name, passwords });
+    printJson(found);
     return;
   }
-  if (passwords.length === 0) {
-    print(`${withoutPassword(lock)} To give it one: dorlin password add ${name}`);
-    return;
+  for (const [at, { lock, passwords }] of found.locks.entries()) {
+    if (at > 0) print();
+    if (name === undefined) print(paint.bold(lock));
+    if (passwords.length === 0) {
+      print(`${lock} has no password. To give it one: dorlin password add ${lock}`);
+      continue;
+    }
+    const head = ['id', 'label', '', ''].map((text) => paint.dim(text));
+    print(columns([head, ...passwords.map(passwordRow)]));
   }
-  const rows = passwords.map(({ id, label, imported, from, until, counts, canBeShown }) => [
-    id,
-    label,
-    [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ') +
-      (counts ? '' : paint.yellow(' (not now)')),
-    imported
+}
+
+function passwordRow(one: PasswordListed): string[] {
+  return [
+    one.id,
+    one.label,
+    windowWords(one) + (one.counts ? '' : paint.yellow(' (not now)')),
+    one.imported
       ? 'imported, for HTTP Basic'
-      : canBeShown
+      : one.canBeShown
         ? 'can be shown'
         : paint.yellow('only its hash is here'),
-  ]);
-  print(columns([['id', 'label', '', ''].map((text) => paint.dim(text)), ...rows]));
-}
-
-/** @throws DorlinError `call-wrong` */
-function overlapOf({ overlap }: NewOptions): { seconds: number } {
-  if (overlap === undefined) return { seconds: 0 };
-  const seconds = parseSpan(overlap);
-  if (seconds !== undefined) return { seconds };
-  throw new DorlinError('call-wrong', `\`${overlap}\` is no span of time.`, {
-    mend: `Write for example ${spanExample}.`,
-  });
-}
-
-/** The window of a new password as it is written. @throws DorlinError `call-wrong` */
-function windowOf({ from, until }: NewOptions, policy: Policy): { from?: string; until?: string } {
-  const window = readWindow({ from, until }, policy.site.timeZone, 'opens');
-  if ('problem' in window)
-    throw new DorlinError('call-wrong', `--${window.key}: ${window.problem}.`);
-  return { ...(from !== undefined && { from }), ...(until !== undefined && { until }) };
-}
-
-interface Announced {
-  readonly lock: string;
-  readonly id: string;
-  readonly label: string;
-  readonly password: string;
-  readonly made: boolean;
-  readonly strength: string;
-}
-
-function announce(told: Announced, { json }: CommonOptions, heading: string): void {
-  if (json === true) {
-    printJson(told);
-    return;
-  }
-  print(`${heading}, for ${told.label}:`);
-  print();
-  print(`  ${paint.bold(told.password)}`);
-  print();
-  print(told.strength);
-}
-
-function siteWords(policy: Policy, lock: string, label: string): string[] {
-  return [policy.site.name, ...policy.site.name.split(/\s+/), lock, label, ...label.split(/\s+/)];
+  ];
 }

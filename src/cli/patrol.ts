@@ -1,27 +1,15 @@
-import { readFile, stat } from 'node:fs/promises';
-import { join } from 'node:path';
-import { createHash } from 'node:crypto';
 import type { Command } from 'commander';
-import { closest } from 'fastest-levenshtein';
-import mime from 'mime';
 import writeFileAtomic from 'write-file-atomic';
-import { isAddressRange } from '../core/bypass/address.js';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/types.js';
-import { readPolicyOrThrow } from '../core/policy/read.js';
-import { patrolTable } from '../patrol/finding-table.js';
-import { patrol, type KnownFile, type PatrolResult } from '../patrol/patrol.js';
+import { reportOf, walkSite, type PatrolReport } from '../owner/patrol/patrol.js';
+import type { PatrolResult } from '../patrol/patrol.js';
 import { junitReport } from '../patrol/reports/junit.js';
 import { pageReport } from '../patrol/reports/page.js';
 import { sarifReport } from '../patrol/reports/sarif.js';
-import { noRecord, openRecord } from '../patrol/record.js';
-import { siteFiles, targetOf } from '../server/site-files.js';
-import { isOwnFile } from '../stores/own-files.js';
-import { readPolicyText } from '../stores/policy-file.js';
-import { makeCommand, siteFolder } from './command.js';
+import { makeCommand } from './command.js';
 import { noteFound, printJson } from './output.js';
-import { patrolKeys } from './patrol-keys.js';
-import { offerProposal } from './patrol-proposal.js';
+import { readStandardInput } from './password-input.js';
+import { offerMend } from './patrol-mend.js';
 import { patrolProgress } from './patrol-progress.js';
 import { printPatrol } from './patrol-words.js';
 import { version } from './version.js';
@@ -74,52 +62,61 @@ export function command(summary: string): Command {
 }
 
 async function patrolSite(url: string, options: PatrolCallOptions): Promise<void> {
-  const now = Date.now() / 1000;
-  const limits = {
-    pages: wholeNumber('--pages', options.pages, 1_000_000),
-    until: Date.now() + wholeNumber('--minutes', options.minutes, 24 * 60) * 60_000,
-    atOnce: wholeNumber('--at-once', options.atOnce, 64),
-  };
-  const pause = options.pause === undefined ? undefined : wholeNumber('--pause', options.pause, 60_000, 0); // prettier-ignore
-  const skip = knownCodes(options.skip ?? []);
-  if (options.from !== undefined && (options.from.includes('/') || !isAddressRange(options.from))) {
-    throw new DorlinError('call-wrong', `\`${options.from}\` is no address.`);
-  }
-  if (options.propose === true && options.policy === undefined) {
+  const { policy: policyFile, json = false, propose = false, yes = false } = options;
+  if (propose && policyFile === undefined) {
     throw new DorlinError('call-wrong', '--propose changes a policy: name it with --policy.');
   }
-  if (options.yes === true && options.propose !== true) {
-    throw new DorlinError('call-wrong', '--yes goes with --propose.');
-  }
-  const text = options.policy === undefined ? '' : await readPolicyText(options.policy);
-  const policy = options.policy === undefined ? undefined : readPolicyOrThrow(text, options.policy);
-  const keys = await patrolKeys(options.policy, policy, options, now);
-  const files = await filesAtHand(options, policy);
-  const record = options.resume === undefined ? noRecord : await openRecord(options.resume, JSON.stringify([url, createHash('sha256').update(text).digest('hex')])); // prettier-ignore
-  const progress = patrolProgress(options.json === true);
+  if (yes && !propose) throw new DorlinError('call-wrong', '--yes goes with --propose.');
+  const order = {
+    ...options,
+    url,
+    policyFile,
+    pages: wholeNumber('--pages', options.pages, 1_000_000),
+    minutes: wholeNumber('--minutes', options.minutes, 24 * 60),
+    atOnce: wholeNumber('--at-once', options.atOnce, 64),
+    pause: options.pause === undefined ? undefined : wholeNumber('--pause', options.pause, 60_000, 0), // prettier-ignore
+    passwords: options.passwordStdin === true ? await givenPasswords() : undefined,
+    ask: options.ask && !json && process.stdin.isTTY ? typedPassword : undefined,
+  };
+  const progress = patrolProgress(json);
+  let keep: () => Promise<void> = () => Promise.resolve();
   // The cursor is given back, and what was seen is kept.
   const interrupted = () => {
     progress.end();
-    void record.flush().finally(() => process.exit(130));
+    void keep().finally(() => process.exit(130));
   };
   process.once('SIGINT', interrupted);
-  let result: PatrolResult;
-  try {
-    result = await patrol({ url, policy, keys, files, from: options.from, limits, pause, skip, record, now, onProgress: progress.show }); // prettier-ignore
-  } finally {
+  const onStart = (kept: () => Promise<void>) => (keep = kept);
+  const patrolled = await walkSite(order, { onProgress: progress.show, onStart }).finally(() => {
     process.off('SIGINT', interrupted);
     progress.end();
-  }
+  });
+  const { result } = patrolled;
   if (result.findings.some(({ severity }) => severity !== 'warning')) noteFound();
   await writeReports(result, options);
-  if (options.json !== true) printPatrol(result);
-  const offered =
-    options.propose === true && policy !== undefined && options.policy !== undefined
-      ? await offerProposal(options.policy, policy, text, result, options)
+  if (!json) printPatrol(result);
+  const proposal =
+    propose && policyFile !== undefined
+      ? await offerMend(policyFile, patrolled, { yes, json })
       : undefined;
-  if (options.json !== true) return;
-  const proposal = offered && { changes: offered.proposal.changes, end: offered.end };
-  printJson({ ...jsonOf(result), ...(proposal === undefined ? {} : { proposal }) });
+  if (json) printJson({ ...reportOf(result), proposal } satisfies PatrolReport);
+}
+
+/** Passwords from standard input, one a line. */
+async function givenPasswords(): Promise<string[]> {
+  const lines = (await readStandardInput()).split(/\r?\n/).filter((line) => line !== '');
+  if (lines.length > 0) return lines;
+  throw new DorlinError('call-wrong', 'Standard input has no password.', { mend: 'Send one a line.' }); // prettier-ignore
+}
+
+async function typedPassword(lock: string | undefined): Promise<string | undefined> {
+  const { default: password } = await import('@inquirer/password');
+  const message =
+    lock === undefined
+      ? 'Password, to look inside (empty: stay a stranger):'
+      : `Password of ${lock} (empty: leave it out):`;
+  const typed = await password({ message, mask: '•' });
+  return typed === '' ? undefined : typed;
 }
 
 async function writeReports(
@@ -141,38 +138,4 @@ function wholeNumber(option: string, text: string, most: number, least = 1): num
   const number = Number(text);
   if (Number.isInteger(number) && number >= least && number <= most) return number;
   throw new DorlinError('call-wrong', `\`${option}\` takes a whole number from ${least} to ${most.toLocaleString('en')}.`); // prettier-ignore
-}
-
-function knownCodes(codes: readonly string[]): readonly string[] {
-  const known = Object.keys(patrolTable);
-  const wrong = codes.find((code) => !known.includes(code));
-  if (wrong === undefined) return codes;
-  throw new DorlinError('call-wrong', `There is no finding \`${wrong}\`.`, {
-    mend: `Did you mean \`${closest(wrong, known)}\`?`,
-  });
-}
-
-async function filesAtHand(
-  { policy: policyFile, folder }: PatrolCallOptions,
-  policy: Policy | undefined,
-): Promise<KnownFile[]> {
-  if (folder === undefined && policy?.site.folder === undefined) return [];
-  const root = policy === undefined || policyFile === undefined ? (folder ?? '') : siteFolder(policyFile, policy, folder); // prettier-ignore
-  // One that is only named in the policy need not be at hand.
-  const isThere = await stat(root).then((found) => found.isDirectory(), () => false); // prettier-ignore
-  if (!isThere && folder === undefined) return [];
-  const isOwn = policy === undefined || policyFile === undefined ? undefined : isOwnFile(policyFile, policy); // prettier-ignore
-  const paths = await siteFiles(root, isOwn);
-  return paths.map((path) => ({
-    target: targetOf(path),
-    type: mime.getType(path) ?? 'application/octet-stream',
-    read: () => readFile(join(root, path)),
-  }));
-}
-
-function jsonOf(result: PatrolResult) {
-  return {
-    ...result,
-    findings: result.findings.map((finding) => ({ ...finding, ...patrolTable[finding.code] })),
-  };
 }

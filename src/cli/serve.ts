@@ -9,8 +9,12 @@ import {
   type SiteSource,
 } from '../server/site-server.js';
 import { guardFromFile } from '../stores/file-guard.js';
+import { listBypasses } from '../owner/bypasses.js';
+import { listLocks } from '../owner/locks.js';
+import { siteFolder } from '../owner/site-files.js';
+import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
-import { makePolicyCommand, siteFolder, type CommonOptions } from './command.js';
+import { makePolicyCommand, type CommonOptions } from './command.js';
 import { paint, print } from './output.js';
 import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
@@ -77,7 +81,8 @@ export async function serve(
     print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
   else {
     print();
-    printPolicy(guard.policy(), options.policy);
+    printPolicy(await listLocks(options.policy), options.policy);
+    await printWarnings(options.policy);
     print();
     print(`  ${'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
@@ -87,6 +92,18 @@ export async function serve(
     print();
   }
   return site;
+}
+
+/** What an owner would wonder about later. */
+async function printWarnings(policyFile: string): Promise<void> {
+  const lines = (await listBypasses(policyFile)).bypasses.flatMap(({ name, idle }) =>
+    idle === undefined ? [] : [`The bypass ${name} lets nobody in: ${idle}.`],
+  );
+  if ((await waitingDraft(policyFile)) !== undefined) {
+    lines.push('A draft is waiting. What it says counts once you run `dorlin live`.');
+  }
+  if (lines.length > 0) print();
+  for (const line of lines) print(`  ${paint.yellow(line)}`);
 }
 
 function portOf(text: string | undefined): number | undefined {

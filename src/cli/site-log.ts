@@ -1,57 +1,46 @@
-import type { Lock, Policy } from '../core/policy/types.js';
-import { formatMoment } from '../core/windows/moment.js';
 import { reviewPolicies } from '../core/policy/review.js';
-import { spanWords } from '../core/screen/languages.js';
 import type { GuardEvent } from '../guard/events.js';
+import { knownTargets } from '../owner/change.js';
+import type { LockStanding } from '../owner/lock-settings.js';
+import type { LockList } from '../owner/locks.js';
 import type { PolicyNews } from '../stores/policy-file.js';
-import { knownTargets, printChange } from './change.js';
+import { printChange } from './change-words.js';
 import { entryWords, printable } from './event-words.js';
 import { columns, counted, paint, print } from './output.js';
 
 /** The policy in a few lines: each lock, what it covers and how it opens. */
-export function printPolicy(policy: Policy, source: string): void {
-  print(`${paint.bold(policy.site.name)} ${paint.dim(`by ${source}`)}`);
+export function printPolicy({ site, locks }: LockList, source: string): void {
+  print(`${paint.bold(site)} ${paint.dim(`by ${source}`)}`);
   print();
-  const rows = [...policy.locks.values()].flatMap((lock) => {
-    const places = lock.covers.map(({ text }) => text).join(' ');
-    const how = lock.enabled
-      ? howItOpens(lock) + whenItCounts(lock, policy.site.timeZone)
-      : paint.yellow('switched off');
-    const [first = '', second = '', ...more] = lock.except.map(({ text }) => text);
+  const rows = locks.flatMap((lock) => {
+    const how = lock.enabled ? howItOpens(lock) + whenItCounts(lock) : paint.yellow('switched off');
+    const [first = '', second = '', ...more] = lock.except;
     const except = `${first} ${second}${more.length > 0 ? ` and ${more.length} more` : ''}`.trim();
-    const row = [paint.bold(lock.name), places, how];
+    const row = [paint.bold(lock.name), lock.covers.join(' '), how];
     return except === '' ? [row] : [row, ['', paint.dim(`but not ${except}`), '']];
   });
   print(rows.length === 0 ? '  No locks yet: everything is open.' : columns(rows));
 }
 
 /** The lock's window in words; nothing where it always counts. */
-export function whenItCounts(
-  { window: { from, until } }: Pick<Lock, 'window'>,
-  timeZone: string,
-): string {
-  const now = Date.now() / 1000;
-  const at = (seconds: number) => formatMoment(seconds, timeZone);
-  if (until !== undefined && now >= until) return paint.yellow(`, ended ${at(until)}`);
-  if (from !== undefined && now < from) return paint.yellow(`, begins ${at(from)}`);
-  return until === undefined ? '' : `, until ${at(until)}`;
+export function whenItCounts({ standing, from = '', until = '' }: LockStanding): string {
+  if (standing === 'ended') return paint.yellow(`, ended ${until}`);
+  if (standing === 'not-yet') return paint.yellow(`, begins ${from}`);
+  return until === '' ? '' : `, until ${until}`;
 }
 
-function howItOpens(lock: Lock): string {
-  const { passwords, importedUsers, links, remember, bypasses, basic } = lock;
-  const names = bypasses.map(({ name }) => name).join(', ');
+function howItOpens(lock: LockStanding): string {
+  const { passwords, links, remember, bypasses, basic } = lock;
+  const names = bypasses.join(', ');
   const ways = [
-    passwords.length > 0 && counted(passwords.length, 'password'),
-    importedUsers.length > 0 && counted(importedUsers.length, 'imported user'),
-    links.length > 0 && counted(links.length, 'entry link'),
+    passwords > 0 && counted(passwords, 'password'),
+    links > 0 && counted(links, 'entry link'),
   ].filter((way) => way !== false);
   if (ways.length === 0) {
     return names === '' ? paint.yellow('no password: closed to all') : `by bypass only: ${names}`;
   }
   const lasting =
-    remember.kind === 'visit'
-      ? 'for one visit'
-      : `${remember.kind === 'choice' ? 'if wished ' : ''}for ${spanWords(remember.seconds, 'en')}`;
+    remember === 'visit' ? 'for one visit' : `for ${remember.replace(/^choice: (.*)/, '$1 if wished')}`; // prettier-ignore
   const orBypass = names === '' ? '' : `; bypass ${names}`;
   const prompt =
     basic === false ? '' : basic === 'always' ? '; asks by HTTP Basic' : '; HTTP Basic';
@@ -59,10 +48,10 @@ function howItOpens(lock: Lock): string {
 }
 
 /** What to say of a lock that has no password. */
-export function withoutPassword({ name, bypasses, links }: Lock): string {
+export function withoutPassword({ name, bypasses, links }: LockStanding): string {
   const ways = [
-    ...(links.length === 0 ? [] : [counted(links.length, 'entry link')]),
-    ...(bypasses.length === 0 ? [] : [`bypass (${bypasses.map((one) => one.name).join(', ')})`]),
+    ...(links === 0 ? [] : [counted(links, 'entry link')]),
+    ...(bypasses.length === 0 ? [] : [`bypass (${bypasses.join(', ')})`]),
   ];
   return ways.length === 0
     ? `${name} has no password, so nobody gets in.`
@@ -107,9 +96,9 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
     onChange(before, after, opensAfter) {
       void knownTargets(policyFile, after, []).then((targets) => {
         const review = reviewPolicies(before, after, targets, Date.now() / 1000);
-        const { opened, closed, moved, groups, ways } = review;
+        const { opened, closed, groups, ways, putsOut } = review;
         if (asJson) {
-          json({ type: 'policy-changed', opensAfter, opened, closed, moved, groups, ways });
+          json({ type: 'policy-changed', opensAfter, ...review });
         } else {
           line(
             paint.bold('the policy changed:'),
@@ -122,7 +111,7 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
               ),
             );
           }
-          if (groups.length + ways.length > 0) printChange(review);
+          if (groups.length + ways.length > 0 || putsOut) printChange(review);
         }
       });
     },

@@ -1,4 +1,6 @@
 import { once } from 'node:events';
+import type { Forgotten } from '../owner/passwords/recalled.js';
+import { printError } from './output.js';
 
 /**
  * Waits for Ctrl-C or an order to end. To be called before anything is started, so that one that
@@ -6,4 +8,12 @@ import { once } from 'node:events';
  */
 export async function untilTold(): Promise<void> {
   await Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM')]);
+}
+
+/** Says so where the text of what ended could not be forgotten. */
+export function printForgotten({ notForgotten }: Forgotten): void {
+  if (notForgotten === undefined) return;
+  printError(
+    `The policy is changed, but the text of what ended was not forgotten.\n${notForgotten}`,
+  );
 }

@@ -80,6 +80,87 @@ export const errorTable = {
     means: 'A file is none of Design Tokens, or a token in it cannot be used.',
     mend: 'Export a screen’s to see what they look like: `dorlin screen tokens export default`.',
   },
+  'place-empty': {
+    means:
+      'No file of the site lies at a place that is to be locked, or its page has no such section.',
+    mend: 'Mend its spelling; `dorlin places` shows what there is. For pages that an application makes, add `--dynamic`.',
+  },
+  'time-invalid': {
+    means: 'A text is neither a moment nor a span of time.',
+    mend: 'Write `2026-12-01`, `2026-12-01T09:00`, or a span such as `30 days`.',
+  },
+  'time-past': {
+    means: 'A moment is past by which something is to end.',
+    mend: 'Name a later one, or a span from now on, such as `7 days`.',
+  },
+  'edit-refused': {
+    means: 'An edit would have made the policy wrong, so that it is refused. Nothing was written.',
+    mend: 'Mend what the message names.',
+  },
+  'setting-unknown': {
+    means: 'No setting has that key.',
+    mend: 'See which there are: `dorlin site --keys`, `dorlin screen edit NAME --keys`.',
+  },
+  'setting-invalid': {
+    means: 'A setting cannot be that.',
+    mend: 'Write it as `KEY=VALUE`; the reference tells what each key may be.',
+  },
+  'bypass-unknown': {
+    means: 'No bypass has that name.',
+    mend: 'Run `dorlin bypass list`, or make one with `dorlin bypass add NAME`.',
+  },
+  'bypass-open': {
+    means: 'A bypass without a condition would let in everybody.',
+    mend: 'Say whom it is for: `--address`, `--role`, `--person` or `--signed-in`.',
+  },
+  'address-invalid': {
+    means: 'A text is no address of a visitor, or no range of them.',
+    mend: 'Write an address such as `203.0.113.7`; where ranges are taken, such as `2001:db8:40::/48`.',
+  },
+  'label-taken': {
+    means: 'The lock has a password or a link with that label already.',
+    mend: 'Choose another label: it tells you whom each is for.',
+  },
+  'link-invalid': {
+    means: 'An entry link cannot be made like that.',
+    mend: 'It lands at a path of this site, and may be used from 1 to 100,000 times.',
+  },
+  'plan-invalid': {
+    means: 'Passwords cannot be planned like that.',
+    mend: "Say for example `--every month --count 12 --overlap '7 days'`.",
+  },
+  'finding-unknown': {
+    means: 'No finding has that code.',
+    mend: 'The reference lists them all.',
+  },
+  'list-unreadable': {
+    means: 'The list of those who asked for something cannot be read.',
+    mend: 'Look at it with a spreadsheet or an editor, and mend or move it.',
+  },
+  'event-unknown': {
+    means: 'No event of the journal has that name.',
+    mend: 'See them with `dorlin journal --help`.',
+  },
+  'state-unknown': {
+    means: 'A screen has no such state.',
+    mend: 'See them with `dorlin screen export --help`.',
+  },
+  'language-unknown': {
+    means: 'There are no texts in that language.',
+    mend: 'Name one that is spoken: `dorlin site languages=en-IE,fr` sets those of the screens.',
+  },
+  'screen-exists': {
+    means: 'There is a screen of that name already.',
+    mend: 'Change it with `dorlin screen edit NAME KEY=VALUE`, or choose another name.',
+  },
+  'origin-invalid': {
+    means: 'A text is no scheme and host.',
+    mend: 'Write it such as `https://kestrelmoor.example`.',
+  },
+  'password-unfit': {
+    means: 'A password cannot be that.',
+    mend: 'Send one line, without control characters.',
+  },
   'lock-unknown': {
     means: 'No lock has that name.',
     mend: 'Run `dorlin places` to see the locks, or `dorlin lock NAME PLACE` to make one.',

@@ -75,7 +75,7 @@ export interface RequestEntry {
   readonly language: string;
   /** What the visitor agreed to, word by word. */
   readonly consent: string;
-  readonly gives: 'password' | 'link';
+  readonly gives: 'password' | 'link' | 'nothing';
   /** Whether the letter went out. */
   readonly sent: boolean;
 }

@@ -3,6 +3,7 @@ import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.
 import { parseForwarded } from '../core/bypass/forwarded.js';
 import type { TokenKeys } from '../core/bypass/token.js';
 import { readPasses, type Pass } from '../core/passes/pass.js';
+import { isPatrolMark, patrolHeader } from '../core/passes/patrol-mark.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/types.js';
 import type {
@@ -19,7 +20,7 @@ import { sharedCaches, type GuardCaches } from './caches.js';
 import { readCookies, type VisitCookies } from './visit/cookies.js';
 import type { GuardEvent } from './events.js';
 import type { GuardedSite } from './guarded-site.js';
-import { listHeaderOf, type Visit } from './visit/visit.js';
+import { headerOf, listHeaderOf, type Visit } from './visit/visit.js';
 
 /** What a guard needs from outside. */
 export interface GuardOptions {
@@ -59,6 +60,8 @@ export interface GuardOptions {
    */
   readonly identify?:
     ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
+  /** Whether changes of a policy wait in a draft; those let in by a bypass are told. */
+  readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /**
    * Told of each thing that happens at a lock. The path and the address in it come from the
    * visitor and are to be shown with care; passwords and tokens are never in it.
@@ -102,11 +105,21 @@ type WithoutAddress<Event> = Event extends GuardEvent ? Omit<Event, 'address'> :
 
 /** Tells the listener what happened, with the visitor's address masked. */
 export function tell(
-  { options: { onEvent }, guarded, visit }: Pick<GuardContext, 'options' | 'guarded' | 'visit'>,
+  { options, guarded, visit }: Pick<GuardContext, 'options' | 'guarded' | 'visit'>,
   event: WithoutAddress<GuardEvent>,
 ): void {
+  const { onEvent, keys, clock } = options;
   if (onEvent === undefined) return;
-  onEvent({ ...event, address: maskAddress(addressOf({ guarded, visit })) });
+  const told: GuardEvent = { ...event, address: maskAddress(addressOf({ guarded, visit })) };
+  const mark = headerOf(visit, patrolHeader);
+  if (mark === undefined) {
+    onEvent(told);
+    return;
+  }
+  // The visit is answered meanwhile: this is for the owner's counts alone.
+  void isPatrolMark(mark, guarded.audience, clock(), keys).then((isPatrol) => {
+    onEvent(isPatrol ? { ...told, patrol: true } : told);
+  });
 }
 
 /** The visitor's address, as far as it is known for certain. */

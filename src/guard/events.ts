@@ -4,6 +4,8 @@ import type { ShutReason } from '../core/sections/uncut-words.js';
 export type GuardEvent = {
   /** The visitor's address, its last part masked. */
   readonly address: string;
+  /** That a patrol of the site's owner did it: only who has the secret can say so. */
+  readonly patrol?: true;
 } & (
   | { readonly type: 'asked' | 'closed'; readonly lock: string; readonly path: string }
   | { readonly type: 'wrong' | 'waiting' | 'busy'; readonly lock: string }

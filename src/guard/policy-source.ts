@@ -4,6 +4,8 @@ import type { Visit } from './visit/visit.js';
 
 /** The policies of one site or of many, as they change. */
 export interface PolicySource {
+  /** Whether changes of a policy wait in a draft; those let in by a bypass are told. */
+  readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /** The policy that counts for a visit; undefined where none is known for its host. */
   policyFor(visit: Visit): Policy | undefined | Promise<Policy | undefined>;
   /** The policy before one of these, while both count. */

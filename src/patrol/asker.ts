@@ -2,6 +2,7 @@ import { Agent as PlainAgent, request as plainRequest, type IncomingMessage } fr
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
 import { setTimeout as wait } from 'node:timers/promises';
 import { brotliDecompressSync, gunzipSync, inflateSync } from 'node:zlib';
+import { patrolHeader } from '../core/passes/patrol-mark.js';
 import type { Jar } from './jar.js';
 
 /** What is asked of the site. */
@@ -62,10 +63,16 @@ export const browserHeaders: Readonly<Record<string, string>> = {
  *
  * @param origin - `https://kestrelmoor.example`
  * @param atOnce - most requests under way at a moment
+ * @param mark - what tells the site's own journal that it is a patrol that asks
  * @param longest - how long an answer may go on, in milliseconds: one that never ends is looked into
  * as far as it came
  */
-export function makeAsker(origin: string, atOnce: number, longest = longestAnswer): Asker {
+export function makeAsker(
+  origin: string,
+  atOnce: number,
+  longest = longestAnswer,
+  mark?: string,
+): Asker {
   const url = new URL(origin);
   const isSecure = url.protocol === 'https:';
   const options = { keepAlive: true, maxSockets: atOnce };
@@ -83,6 +90,7 @@ export function makeAsker(origin: string, atOnce: number, longest = longestAnswe
         host: url.host,
         'user-agent': 'dorlin-patrol',
         'accept-encoding': 'gzip, br',
+        ...(mark === undefined ? {} : { [patrolHeader]: mark }),
         ...browserHeaders,
         ...headers,
         ...(cookie === undefined ? {} : { cookie: [headers['cookie'], cookie].filter(Boolean).join('; ') }), // prettier-ignore

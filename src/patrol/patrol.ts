@@ -46,6 +46,8 @@ export interface PatrolOptions {
   /** Codes of findings that are meant to be as they are. */
   readonly skip: readonly string[];
   readonly record: PatrolRecord;
+  /** What tells the site's journal that this is a patrol, where its secret is at hand. */
+  readonly mark?: string | undefined;
   /** In seconds since 1970. */
   readonly now: number;
   readonly onProgress: (phase: string, done: number, all: number) => void;
@@ -82,7 +84,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
   const { url, policy, limits, record, now } = options;
   const start = Date.now();
   const { origin, pathname, search } = siteAt(url);
-  const asker = makeAsker(origin, limits.atOnce);
+  const asker = makeAsker(origin, limits.atOnce, undefined, options.mark);
   const aliases = policy?.site.origin === undefined ? [] : [policy.site.origin];
   const site = siteAddresses(origin, aliases);
   const reader = makeReader(site, { origin, aliases });

@@ -1,5 +1,5 @@
 import type { Policy } from '../core/policy/types.js';
-import type { PolicyEditor } from '../core/policy/edit.js';
+import type { PolicyEditor } from '../core/policy/editor.js';
 import type { PatrolCode } from './finding-table.js';
 import type { PatrolFinding } from './finding.js';
 
@@ -78,7 +78,7 @@ export function applyProposal(editor: PolicyEditor, changes: readonly ProposedCh
   const isKeptBack = changes.some((one) => one.kind === 'cover' && one.lock === keptBack);
   if (isKeptBack && !editor.before.locks.has(keptBack)) {
     editor.addLock(keptBack);
-    editor.setOutsiders(keptBack, 'not-found');
+    editor.set(['locks', keptBack, 'outsiders'], 'not-found');
   }
   for (const change of changes) {
     if (change.kind === 'cover') editor.addPlace(change.lock, 'covers', change.place);

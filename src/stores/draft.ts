@@ -1,4 +1,4 @@
-import { readFile, rm } from 'node:fs/promises';
+import { readFile, rm, stat } from 'node:fs/promises';
 import { dirname, join, parse } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
@@ -7,13 +7,24 @@ import { readPolicyOrThrow } from '../core/policy/read.js';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
 import { readPolicyText } from './policy-file.js';
-import { forgetStep, forgetSteps, keepStep, stepTo } from './steps.js';
+import { forgetPasswords, remindOf } from './recall-file.js';
+import { forgetStep, forgetSteps, keepForgotten, keepStep, stepTo } from './steps.js';
 import { putWhole } from './whole-policy.js';
 
 /** Where the draft of a policy lies: beside it, so that what it names is found alike. */
 export function draftFile(policyFile: string): string {
   const { dir, name, ext } = parse(policyFile);
   return join(dir, `${name}.draft${ext}`);
+}
+
+/** The draft of a policy that waits to be made live; undefined where there is none. */
+export async function waitingDraft(policyFile: string): Promise<string | undefined> {
+  const draft = draftFile(ownPolicyFile(policyFile));
+  const isThere = await stat(draft).then(
+    () => true,
+    () => false,
+  );
+  return isThere && draft !== policyFile ? draft : undefined;
 }
 
 const baseFile = (policyFile: string) => {
@@ -107,20 +118,35 @@ export async function stepBack(policyFile: string): Promise<Replaced & { readonl
     }
     const after = readPolicyOrThrow(step.text, `${policyFile} as it was`);
     const before = readPolicyOrThrow(current, policyFile);
+    // First: a policy with a password that cannot be looked up is the worse half.
+    if (step.recall !== undefined) await remindOf(policyFile, step.recall);
     await putWhole(policyFile, step.text);
     await forgetStep(policyFile, step);
     return { before, after, at: step.at };
   });
 }
 
-/** The policies of which passwords must stay to be looked up: the one in force, and its draft. */
-export async function policiesOf(file: string): Promise<Policy[]> {
+/** The policy that a file is, or is the draft of. */
+export function ownPolicyFile(file: string): string {
   const { name, ext } = parse(file);
-  const own = join(dirname(file), `${name.replace(/\.draft$/, '')}${ext}`);
-  const policies: Policy[] = [];
-  for (const path of [own, draftFile(own)]) {
-    const text = await textOf(path);
-    if (text !== undefined) policies.push(readPolicyOrThrow(text, path));
-  }
-  return policies;
+  return join(dirname(file), `${name.replace(/\.draft$/, '')}${ext}`);
+}
+
+/**
+ * Forgets the text of passwords that neither a policy nor its draft has. It is kept with the step that
+ * ended them, so that a step back brings it back.
+ */
+export async function forgetEndedPasswords(file: string): Promise<void> {
+  await whileAlone(file, async () => {
+    const own = ownPolicyFile(file);
+    const policies: Policy[] = [];
+    for (const path of [own, draftFile(own)]) {
+      const text = await textOf(path);
+      if (text !== undefined) policies.push(readPolicyOrThrow(text, path));
+    }
+    const gone = await forgetPasswords(file, (lock, id) =>
+      policies.some(({ locks }) => locks.get(lock)?.passwords.some((one) => one.id === id)),
+    );
+    await keepForgotten(file, await readPolicyText(file), gone);
+  });
 }

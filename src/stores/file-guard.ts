@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto';
+import { existsSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Letter } from '../core/ports.js';
@@ -9,6 +10,7 @@ import { memoryCounters } from './counters-memory.js';
 import { nativeHasher, sharedHashingQueue } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
+import { draftFile } from './draft.js';
 import { openKeys } from './keeping.js';
 import { fileLinkUses } from './link-uses.js';
 import { mailServer, requestDesk } from './mail.js';
@@ -56,6 +58,7 @@ export function guardFromPorts({ policies, journal, onEvent, ...ports }: GuardPo
     random: randomBytes,
     policyFor: (visit) => policies.policyFor(visit),
     former: (policy) => policies.former?.(policy),
+    hasDraft: (policy) => policies.hasDraft?.(policy) === true,
     onEvent: (event) => {
       journal?.note(event);
       onEvent?.(event);
@@ -66,6 +69,20 @@ export function guardFromPorts({ policies, journal, onEvent, ...ports }: GuardPo
     await journal?.settled();
   };
   return { ...guard, close };
+}
+
+/** Whether a draft lies beside a policy; looked for every few seconds at most, when it is asked for. */
+function draftWatch(file: string): () => boolean {
+  let looked = -Infinity;
+  let isThere = false;
+  return () => {
+    const now = performance.now();
+    if (now - looked > 2000) {
+      looked = now;
+      isThere = existsSync(draftFile(file));
+    }
+    return isThere;
+  };
 }
 
 /** A guard over a policy file. */
@@ -107,10 +124,11 @@ export async function guardFromFile(
   const { current, former } = followed;
   try {
     const { mail, locks } = current();
-    const sends = [...locks.values()].some(({ request }) => request !== undefined);
+    const sends = [...locks.values()].some(
+      ({ request }) => request !== undefined && request.gives !== 'nothing',
+    );
     // Told at the start, not when the first visitor asks.
-    if (mail !== undefined && sends && sendLetter === undefined && ports.requests === undefined)
-      mailServer(mail);
+    if (sends && sendLetter === undefined && ports.requests === undefined) mailServer(mail);
     const keys = ports.keys ?? (await openKeys(file));
     const guard = guardFromPorts({
       requests: requestDesk(file, current, keys, sendLetter),
@@ -119,7 +137,7 @@ export async function guardFromFile(
       journal: fileJournal(file, current, onJournalFailed, ports.clock),
       ...given(ports),
       keys,
-      policies: { policyFor: current, former, close: followed.close },
+      policies: { policyFor: current, former, hasDraft: draftWatch(file), close: followed.close },
     });
     return { ...guard, policy: current, former, file };
   } catch (error) {

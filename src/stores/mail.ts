@@ -11,7 +11,7 @@ import { recallPassword } from './recall-file.js';
 /** How long a mail server may take for each step, in milliseconds. */
 const patience = 10_000;
 
-type MailDocument = NonNullable<Policy['mail']>;
+type MailDocument = Policy['mail'];
 
 /**
  * Sends letters by SMTP (RFC 5321), asks for passwords where they can be looked up, and keeps a
@@ -25,20 +25,14 @@ export function requestDesk(
   keys: KeyChain,
   send = sendBySmtp,
 ): RequestDesk {
-  const mail = (): MailDocument => {
-    const found = policy().mail;
-    if (found === undefined) throw new DorlinError('mail-missing', 'The policy has no `mail:`.');
-    return found;
-  };
   // One after the other, so that lines do not run into each other.
   let queue: Promise<void> = Promise.resolve();
   return {
-    send: (letter) => send(letter, mail()),
+    send: (letter) => send(letter, policy().mail),
     recall: (lock, id) => recallPassword(policyFile, lock, id, keys).catch(() => undefined),
     keep: (entry) => {
       const written = queue.then(() => {
-        const file = requestsFile(policyFile, policy());
-        return file === undefined ? undefined : write(file, entry);
+        return write(requestsFile(policyFile, policy()), entry);
       });
       queue = written.catch(() => undefined);
       return written;
@@ -113,7 +107,7 @@ async function sendBySmtp({ to, subject, text }: Letter, mail: MailDocument): Pr
   });
   try {
     await transport.sendMail({
-      from: mail.from,
+      ...(mail.from === undefined ? {} : { from: mail.from }),
       ...(mail.replyTo === undefined ? {} : { replyTo: mail.replyTo }),
       to,
       subject,

@@ -3,9 +3,9 @@ import type { Policy } from '../core/policy/types.js';
 import { draftFile } from './draft.js';
 import { isJournal, journalFile } from './journal-file.js';
 
-/** The list of those who asked for a letter; undefined where none is sent. */
-export function requestsFile(policyFile: string, { mail }: Policy): string | undefined {
-  return mail === undefined ? undefined : resolve(dirname(policyFile), mail.list);
+/** The list of those who asked for a letter. */
+export function requestsFile(policyFile: string, { mail }: Policy): string {
+  return resolve(dirname(policyFile), mail.list);
 }
 
 /**

@@ -2,10 +2,12 @@ import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
-import { editPolicy, type PolicyEditor } from '../core/policy/edit.js';
+import { editPolicy } from '../core/policy/edit.js';
+import type { PolicyEditor } from '../core/policy/editor.js';
 import { formatProblems } from '../core/policy/problem.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
 import { watchFile } from './file-watch.js';
+import { follower } from './followers.js';
 import { whileAlone } from './keeping.js';
 import { keepStep } from './steps.js';
 import { putWhole, wasPutWhole } from './whole-policy.js';
@@ -27,19 +29,21 @@ export async function loadPolicy(file: string): Promise<Policy> {
 /**
  * Edits a policy file: all or nothing, comments kept, and never over somebody else's change.
  *
- * @param beforeWriting - what must be done for the edit to count, while no other command writes
+ * @param beforeWriting - what must be done for the edit to count, while no other command writes; nothing
+ * is written if it throws
  * @throws DorlinError `policy-missing`, `policy-invalid`, `policy-busy`, `policy-changed`
  */
 export async function editPolicyFile(
   file: string,
   edit: (editor: PolicyEditor) => void,
-  beforeWriting: () => Promise<void> = () => Promise.resolve(),
+  beforeWriting: (edited: { before: Policy; after: Policy }) => Promise<void> = () =>
+    Promise.resolve(),
 ): Promise<{ before: Policy; after: Policy }> {
   return whileAlone(file, async () => {
     const text = await readPolicyText(file);
     const edited = editPolicy(text, file, edit);
     if (edited.text === text) return edited;
-    await beforeWriting();
+    await beforeWriting(edited);
     if ((await readPolicyText(file)) !== text) {
       throw new DorlinError(
         'policy-changed',
@@ -97,6 +101,7 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
   let former: Policy | undefined;
   let settling: NodeJS.Timeout | undefined;
 
+  const follows = follower(file);
   const settle = () => {
     clearTimeout(settling);
     former = undefined;
@@ -126,6 +131,7 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
     const isWhole = await wasPutWhole(file, newText);
     const reading = readPolicy(newText);
     if (!reading.ok) {
+      follows.hasRead(newText);
       news.onBroken?.(formatProblems(reading.problems, basename(file)));
       if (former !== undefined) settleLater();
       return;
@@ -138,6 +144,7 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
       former ??= before;
       settleLater();
     }
+    follows.hasRead(newText);
     news.onChange?.(before, policy, isWhole ? 0 : restMilliseconds / 1000);
   };
   // Reloads follow each other, so that the newest text is the last one read.
@@ -153,12 +160,14 @@ export async function followPolicy(file: string, news: PolicyNews = {}): Promise
   });
   // A change between the reading above and the watcher's start would otherwise be missed.
   await reload();
+  follows.hasRead(text);
   return {
     current: () => policy,
     former: () => former,
     close: async () => {
       clearTimeout(settling);
       await endWatch();
+      await follows.close();
     },
   };
 }

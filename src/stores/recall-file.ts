@@ -9,32 +9,49 @@ import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
 // Lock → password id → the password as a JWE.
-const recallSchema = z.record(z.string(), z.record(z.string(), z.string()));
-type Recall = z.output<typeof recallSchema>;
+export const recallSchema = z.record(z.string(), z.record(z.string(), z.string()));
+export type Recall = z.output<typeof recallSchema>;
 
-/** Remembers a password so that its owner can look it up. To be called while alone. */
-export async function rememberPassword(
+/** Remembers passwords of a lock so that its owner can look them up. To be called while alone. */
+export async function rememberPasswords(
   policyFile: string,
   lock: string,
-  id: string,
-  password: string,
+  passwords: readonly { readonly id: string; readonly password: string }[],
   keys: KeyChain,
 ): Promise<void> {
   const recall = await readRecall(policyFile);
-  const jwe = await sealRecall(password, keys);
-  await writeRecall(policyFile, { ...recall, [lock]: { ...recall[lock], [id]: jwe } });
+  const sealed = { ...recall[lock] };
+  for (const { id, password } of passwords) sealed[id] = await sealRecall(password, keys);
+  await writeRecall(policyFile, { ...recall, [lock]: sealed });
 }
 
-/** Forgets all passwords that the policy no longer has. To be called while alone. */
+/**
+ * Forgets all passwords that the policy no longer has. To be called while alone.
+ * @returns what was forgotten, still sealed
+ */
 export async function forgetPasswords(
   policyFile: string,
   isKept: (lock: string, id: string) => boolean,
-): Promise<void> {
-  const kept = Object.entries(await readRecall(policyFile)).flatMap(([lock, passwords]) => {
-    const entries = Object.entries(passwords).filter(([id]) => isKept(lock, id));
-    return entries.length === 0 ? [] : [[lock, Object.fromEntries(entries)] as const];
-  });
-  await writeRecall(policyFile, Object.fromEntries(kept));
+): Promise<Recall> {
+  const recall = await readRecall(policyFile);
+  const part = (wanted: boolean): Recall =>
+    Object.fromEntries(
+      Object.entries(recall).flatMap(([lock, passwords]) => {
+        const entries = Object.entries(passwords).filter(([id]) => isKept(lock, id) === wanted);
+        return entries.length === 0 ? [] : [[lock, Object.fromEntries(entries)] as const];
+      }),
+    );
+  const gone = part(false);
+  if (Object.keys(gone).length > 0) await writeRecall(policyFile, part(true));
+  return gone;
+}
+
+/** Takes back what was forgotten. To be called while alone. */
+export async function remindOf(policyFile: string, forgotten: Recall): Promise<void> {
+  const recall = await readRecall(policyFile);
+  const both = [recall, forgotten].flatMap((one) => Object.keys(one));
+  const joined = both.map((lock) => [lock, { ...forgotten[lock], ...recall[lock] }] as const);
+  await writeRecall(policyFile, Object.fromEntries(joined));
 }
 
 /** @throws DorlinError `password-not-recallable` */

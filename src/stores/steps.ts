@@ -5,6 +5,7 @@ import writeFileAtomic from 'write-file-atomic';
 import * as z from 'zod';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
+import { recallSchema, type Recall } from './recall-file.js';
 
 const stepsSchema = z.array(
   z.strictObject({
@@ -14,6 +15,8 @@ const stepsSchema = z.array(
     text: z.string(),
     /** The SHA-256 of what was written over it. */
     over: z.string(),
+    /** The passwords that could be looked up until then, as they lay in the recall file. */
+    recall: recallSchema.optional(),
   }),
 );
 export type Step = z.output<typeof stepsSchema>[number];
@@ -49,6 +52,16 @@ export async function keepStep(policyFile: string, before: string, after: string
   const at = new Date().toISOString();
   const steps = await readSteps(policyFile);
   await writeSteps(policyFile, [...steps, { at, text: before, over: digest(after) }]);
+}
+
+/** Keeps what was forgotten with the step that led to a policy, if one did. To be called while alone. */
+export async function keepForgotten(policyFile: string, text: string, gone: Recall): Promise<void> {
+  const over = digest(text);
+  const steps = await readSteps(policyFile);
+  const at = steps.findLastIndex((step) => step.over === over);
+  const step = steps[at];
+  if (step === undefined || Object.keys(gone).length === 0) return;
+  await writeSteps(policyFile, steps.with(at, { ...step, recall: { ...gone, ...step.recall } }));
 }
 
 /** The step that led to a policy; undefined where there is none, or it was edited since. */

@@ -83,16 +83,13 @@ describe('handing out', () => {
   });
   interface Link {
     readonly id: string;
-    readonly address: string;
-    readonly text: string;
-    readonly mailto: string;
-    readonly sms: string;
+    readonly handedOut: { address: string; text: string; mailto: string; sms: string };
   }
 
   test('a link is made, shown again, listed, used on the running site, and revoked', async () => {
-    const made = await json<Link>(['link', 'press', '--label', 'Herald desk', '--uses', '1']);
+    const { handedOut: made } = await json<Link>(['link', 'press', '--label', 'Herald desk', '--uses', '1']); // prettier-ignore
     assert.match(made.address, /^https:\/\/kestrelmoor\.example\/_dorlin\/enter\?link=press\./);
-    const again = await json<Link>(['link', 'press', '--show', 'Herald desk']);
+    const { handedOut: again } = await json<Link>(['link', 'press', '--show', 'Herald desk']);
     assert.equal(again.address, made.address);
     assert.match(
       await readFile(join(folder, 'dorlin.yaml'), 'utf8'),
@@ -169,7 +166,7 @@ describe('handing out', () => {
       ],
       'Plöver & "owl" <3',
     );
-    const out = await json<Link>([
+    const { handedOut: out } = await json<Link>([
       'password',
       'show',
       'members',
@@ -198,9 +195,9 @@ describe('handing out', () => {
     const before = await readFile(join(folder, 'dorlin.yaml'), 'utf8');
     const cases: [string[], RegExp][] = [
       [['link', 'nothing'], /no lock `nothing`/],
-      [['link', 'press', '--uses', '0'], /whole number from 1/],
+      [['link', 'press', '--uses', '0'], /from 1 to 100,000 times/],
       [['link', 'press', '--until', '2020-01-01'], /is past/],
-      [['link', 'press', '--until', 'soon'], /no moment/],
+      [['link', 'press', '--until', 'soon'], /neither a moment/],
       [['link', 'press', '--to', '//elsewhere.example'], /no path on this site/],
       [['link', 'press', '--label', 'Q'], /a link for Q already/],
       [['link', 'press', '--show', 'X'], /no link `X`. It has: .*\w+ \(Q\)/],
@@ -264,13 +261,10 @@ describe('handing out', () => {
       assert.equal(await visit('bran', 'wading bird'), 200);
       assert.equal(await visit('wren', 'small: bird'), 200);
       assert.equal(await visit('wren', 'wading bird'), 401);
-      const { passwords } = await json<{ passwords: { label: string; imported: boolean }[] }>([
-        'password',
-        'list',
-        'press',
-      ]);
+      type Listed = { passwords: { label: string; imported: boolean }[] }[];
+      const { locks } = await json<{ locks: Listed }>(['password', 'list', 'press']);
       assert.deepEqual(
-        passwords.map(({ label, imported }) => [label, imported]),
+        locks[0]?.passwords.map(({ label, imported }) => [label, imported]),
         [
           ['bran', true],
           ['wren', true],
@@ -296,7 +290,7 @@ describe('handing out', () => {
         /bad:3 {2}the hash of ann is SHA-1[\s\S]*bad:4[\s\S]*bad:5.*old crypt/,
       );
       const double = await run(['password', 'import', 'press', 'team']);
-      assert.match(double.stderr, /passwords for bran already[\s\S]*--replace/);
+      assert.match(double.stderr, /passwords for bran, wren already[\s\S]*--replace/);
       assert.equal(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), before);
       assert.equal(
         (

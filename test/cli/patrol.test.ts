@@ -102,7 +102,7 @@ describe('dorlin patrol', () => {
       [[url, '--pages', 'many'], /`--pages` takes a whole number from 1/],
       [[url, '--from', '10.0.0.0/8'], /is no address/],
       [[url, '--propose'], /name it with --policy/],
-      [[url, '--policy', 'dorlin.yaml', '--password-stdin'], /line 1 of standard input opens no lock/, 'guess'], // prettier-ignore
+      [[url, '--policy', 'dorlin.yaml', '--password-stdin'], /Password 1 of those given opens no lock/, 'guess'], // prettier-ignore
       [[url, '--html', 'nowhere/p.html', '--no-ask'], /nowhere\/p\.html cannot be written/],
     ];
     for (const [words, says, input] of calls) {

@@ -110,7 +110,7 @@ describe('dorlin screen', () => {
     const file = join(folder, 'looks.html');
     await dorlin(folder, ['screen', 'sheet', file, '--scheme', 'dark']);
     const html = await readFile(file, 'utf8');
-    assert.equal(html.match(/<iframe /g)?.length, 7 * 5 * 2);
+    assert.equal(html.match(/<iframe /g)?.length, 7 * 6 * 2);
   });
 
   test('tokens out of one screen and into a new one, comments kept', async () => {
@@ -139,7 +139,7 @@ describe('dorlin screen', () => {
     const preview = await running(folder, ['screen', 'preview', 'evening', '--policy', live]);
     const at = (path: string) => fetch(new URL(path, preview.url));
     const page = await (await at('/')).text();
-    assert.equal(page.match(/<iframe /g)?.length, 10);
+    assert.equal(page.match(/<iframe /g)?.length, 12);
     const frame = /src="(\/_preview\/screen\?[^"]*state=wrong[^"]*)"/.exec(page)?.[1]?.replaceAll('&amp;', '&'); // prettier-ignore
     const shown = async () => (await at(frame ?? '')).text();
     assert.match(await shown(), /<h1>Evening log<\/h1>[^]*role="alert"/);

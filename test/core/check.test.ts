@@ -34,7 +34,11 @@ describe('what the policy alone gives away', () => {
   for (const [what, code, ...locks] of table) {
     test(what, async () => {
       for (const one of locks) {
-        const policy = await testPolicy({ one }, {}, { bypasses: { staff: { roles: ['r'] } } });
+        const policy = await testPolicy(
+          { one },
+          {},
+          { bypasses: { staff: { addresses: ['203.0.113.7'] } } },
+        );
         const found = checkPolicy(policy, new Map(), now).map((finding) => finding.code);
         assert.deepEqual(found, code === undefined ? [] : [code]);
       }
@@ -79,7 +83,7 @@ describe('what the policy alone gives away', () => {
     [['128.0.0.0/1', '0.0.0.0/1'], [], {}, 'bypass-everybody'],
     [['::/0'], [], {}, 'bypass-everybody'],
     [['2001::/16'], [], {}, undefined],
-    [['0.0.0.0/0'], [], { roles: ['editor'] }, undefined],
+    [['0.0.0.0/0'], [], { roles: ['editor'] }, 'bypass-idle'],
     [['0.0.0.0/0'], [], { until: '2026-01-01' }, undefined],
     [['203.0.113.0/24'], [], {}, undefined],
     [['127.0.0.1'], [], {}, 'bypass-behind-proxy'],

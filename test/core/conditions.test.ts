@@ -17,7 +17,7 @@ import { testPolicy } from '../support/policies.js';
 const now = 1_800_000_000;
 
 test('a bypass holds where all of its conditions do, and any one of each list', () => {
-  const bypass = (given: Partial<Bypass>): Bypass => ({ name: 'x', window: {}, ribbon: false, ...given }); // prettier-ignore
+  const bypass = (given: Partial<Bypass>): Bypass => ({ name: 'x', window: {}, everyLock: false, ribbon: false, ...given }); // prettier-ignore
   const unmet = (given: Partial<Bypass>, visitor: Partial<typeof stranger>, at = now) =>
     unmetConditions(bypass(given), { ...stranger, ...visitor }, at).join();
   const people = ['imke@kestrelmoor.example', 'Tam@kestrelmoor.example'];

@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import fc from 'fast-check';
-import { editPolicy, type PolicyEditor } from '../../src/core/policy/edit.js';
+import { editPolicy } from '../../src/core/policy/edit.js';
+import type { PolicyEditor } from '../../src/core/policy/editor.js';
 
 /** An owner's policy: four spaces, lists as far in as their keys, comments, flow, empty lines. */
 const owners = `# Looked after by Imke
@@ -138,7 +139,7 @@ describe('an edit changes nothing but what it is about', () => {
     [
       'a key more',
       (it) => {
-        it.setOutsiders('members', 'not-found');
+        it.set(['locks', 'members', 'outsiders'], 'not-found');
       },
       '',
       '        outsiders: not-found\n',
@@ -146,7 +147,7 @@ describe('an edit changes nothing but what it is about', () => {
     [
       'a key more in braces',
       (it) => {
-        it.setOutsiders('press', 'not-found');
+        it.set(['locks', 'press', 'outsiders'], 'not-found');
       },
       '',
       ', outsiders: not-found',
@@ -204,7 +205,7 @@ locks:
     [
       'a lock that is one',
       (it) => {
-        it.setOutsiders('d', 'not-found');
+        it.set(['locks', 'd', 'outsiders'], 'not-found');
       },
       /the lock `d` is the alias `\*c`/,
     ],

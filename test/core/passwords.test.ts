@@ -8,7 +8,7 @@ import { openRecall, sealRecall } from '../../src/core/passwords/recall.js';
 import { hashPassword, matchPassword } from '../../src/core/passwords/shared-salt.js';
 import { judgeStrength } from '../../src/core/passwords/strength.js';
 import { words } from '../../src/core/passwords/words.js';
-import { estimateGuesses } from '../../src/cli/estimate.js';
+import { estimateGuesses } from '../../src/owner/passwords/estimate.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
 import { testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';

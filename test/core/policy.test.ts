@@ -233,7 +233,8 @@ describe('an edit keeps comments, order and everything it is not about', () => {
           editor.addPlace('press', 'except', '/news/draft');
         }),
       (error) =>
-        error instanceof DorlinError && /would break p: .*among the covers/.test(error.message),
+        error instanceof DorlinError &&
+        /cannot have that at `locks.press.except.0`: .*among the covers/.test(error.message),
     );
   });
 });

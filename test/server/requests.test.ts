@@ -5,7 +5,7 @@ import { after, before, describe, test } from 'node:test';
 import { SMTPServer } from 'smtp-server';
 import { readPolicy } from '../../src/core/policy/read.js';
 import { openKeys } from '../../src/stores/keeping.js';
-import { rememberPassword } from '../../src/stores/recall-file.js';
+import { rememberPasswords } from '../../src/stores/recall-file.js';
 import { policyText, type TestLock } from '../support/policies.js';
 import { runSite, until } from '../support/sites.js';
 
@@ -81,7 +81,12 @@ describe('a visitor who leaves an address', () => {
     const text = await policyText({ schools }, site, rest(request, { server: `smtp://127.0.0.1:${port}`, perVisitor: '6 per hour' })); // prettier-ignore
     running = await runSite({ 'pack.html': 'pack', 'answers.html': 'answers' }, text);
     const keys = await openKeys(running.policyFile);
-    await rememberPassword(running.policyFile, 'schools', 'teachers', 'quill-heron-94', keys);
+    await rememberPasswords(
+      running.policyFile,
+      'schools',
+      [{ id: 'teachers', password: 'quill-heron-94' }],
+      keys,
+    );
   });
   after(async () => {
     await running.close();
@@ -194,7 +199,7 @@ describe('a letter', () => {
     const running = await runSite({ 'pack.html': 'pack' }, text);
     try {
       const keys = await openKeys(running.policyFile);
-      await rememberPassword(running.policyFile, 'schools', 'teachers', 'quill-heron-94', keys);
+      await rememberPasswords(running.policyFile, 'schools', [{ id: 'teachers', password: 'quill-heron-94' }], keys);
       mail.letters.length = 0;
       const statuses: number[] = [];
       for (const [at, address] of addresses.entries()) {

@@ -196,7 +196,7 @@ describe('the journal as files', () => {
 describe('entries and their sums', () => {
   test('addresses can be left out, and whatever else is told does not get in', () => {
     const told = { ...event, message: 'a secret', password: 'x', path: '/a;b=1' } as typeof event;
-    assert.deepEqual(entryOf(told, new Date(0), 'none'), { at: '1970-01-01T00:00:00.000Z', type: 'unlocked', lock: 'members', opener: 'aa', label: 'AA', path: '/a', refusal: undefined, section: undefined, why: undefined, from: undefined }); // prettier-ignore
+    assert.deepEqual(entryOf(told, new Date(0), 'none'), { at: '1970-01-01T00:00:00.000Z', type: 'unlocked', lock: 'members', opener: 'aa', label: 'AA', path: '/a', refusal: undefined, section: undefined, why: undefined, from: undefined, patrol: undefined }); // prettier-ignore
   });
   for (const line of [
     '',

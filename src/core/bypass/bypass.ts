@@ -30,6 +30,8 @@ export interface Bypass {
   readonly people?: readonly string[] | undefined;
   readonly signedIn?: true | undefined;
   readonly window: Window;
+  /** Whether it counts at every lock, those to come as well. */
+  readonly everyLock: boolean;
   /** Whether whom it lets in is shown that, and what the public sees. */
   readonly ribbon: boolean;
 }

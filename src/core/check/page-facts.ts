@@ -3,7 +3,6 @@ import {
   attribute,
   elementsIn,
   markAttribute,
-  nodesIn,
   type Document,
   type Element,
 } from '../sections/tree.js';
@@ -12,6 +11,8 @@ import {
 export interface PageFacts {
   /** Request targets on the same site, and whether they stand in a menu without a condition. */
   readonly links: readonly { readonly target: string; readonly isBareMenu: boolean }[];
+  /** Request targets of what it needs to look as it should: style sheets, scripts, pictures, media. */
+  readonly needs: readonly string[];
   readonly ids: ReadonlySet<string>;
   /** Names of locks that its elements are put under, and that its menus go by. */
   readonly lockNames: ReadonlySet<string>;
@@ -30,6 +31,7 @@ const silent = new Set(['script', 'style', 'template', 'head', 'noscript']);
 export function readPageFacts(html: string, base: string): PageFacts {
   const document = parse(html);
   const links: { target: string; isBareMenu: boolean }[] = [];
+  const needs = new Set<string>();
   const ids = new Set<string>();
   const lockNames = new Set<string>();
   const { origin } = new URL(base);
@@ -41,20 +43,35 @@ export function readPageFacts(html: string, base: string): PageFacts {
         if (lock !== '') lockNames.add(lock);
       }
     }
-    for (const value of addressesOf(element)) {
-      if (!URL.canParse(value, base)) continue;
+    const here = (value: string) => {
+      if (!URL.canParse(value, base)) return undefined;
       const url = new URL(value, base);
-      if (url.origin !== origin) continue;
+      return url.origin === origin ? url.pathname : undefined;
+    };
+    const isNeeded = needing.has(element.tagName) || isLookOf(element);
+    for (const value of addressesOf(element)) {
+      const target = here(value);
+      if (target === undefined) continue;
+      if (isNeeded) needs.add(target);
+      // What a page is made to look with is its own business.
+      if (element.tagName === 'link' || element.tagName === 'script') continue;
       const isBareMenu = element.tagName === 'a' && isInBareMenu(element);
-      links.push({ target: url.pathname, isBareMenu });
+      links.push({ target, isBareMenu });
     }
   }
-  return { links, ids, lockNames, words: wordsOf(document) };
+  return { links, needs: [...needs], ids, lockNames, words: wordsOf(document) };
+}
+
+/** Elements that show what they name, or run it. */
+const needing = new Set(['img', 'source', 'script', 'video', 'audio', 'track', 'input', 'embed']);
+
+/** Whether an element names what its page looks with. */
+function isLookOf(element: Element): boolean {
+  const words = (attribute(element, 'rel') ?? '').toLowerCase().split(/\s+/);
+  return element.tagName === 'link' && words.includes('stylesheet');
 }
 
 function addressesOf(element: Element): string[] {
-  // What a page is made to look with is its own business.
-  if (element.tagName === 'link' || element.tagName === 'script') return [];
   const plain = attributes.flatMap((name) => attribute(element, name) ?? []);
   const sets = (attribute(element, 'srcset') ?? '').split(',').map((one) => one.trim().split(/\s/)[0] ?? ''); // prettier-ignore
   return [...plain, ...sets].filter((value) => value !== '');
@@ -76,17 +93,17 @@ function isInBareMenu(element: Element): boolean {
 }
 
 function wordsOf(document: Document): string[] {
-  const texts = nodesIn(document).flatMap((node) =>
-    'value' in node && !isSilent(node.parentNode) ? node.value : [],
-  );
-  return wordsIn(texts.join(' '));
-}
-
-function isSilent(node: Element['parentNode']): boolean {
-  for (let above = node; above !== null && 'tagName' in above; above = above.parentNode) {
-    if (silent.has(above.tagName)) return true;
+  const texts: string[] = [];
+  // Not by recursion: pages may be nested as deep as they like.
+  const left: unknown[] = [document];
+  while (left.length > 0) {
+    const node = left.pop() as Partial<Element> & { readonly value?: string };
+    if (node.value !== undefined) texts.push(node.value);
+    if (node.tagName !== undefined && silent.has(node.tagName)) continue;
+    const inside = node.childNodes ?? [];
+    for (let at = inside.length - 1; at >= 0; at--) left.push(inside[at]);
   }
-  return false;
+  return wordsIn(texts.join(' '));
 }
 
 /** The words of a text, in small letters, without what stands between them. */

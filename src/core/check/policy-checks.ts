@@ -1,5 +1,6 @@
 import { addressBits } from '../bypass/address.js';
 import { formatMoment } from '../windows/moment.js';
+import { idleBypass } from './idle-bypass.js';
 import type { Lock, Policy } from '../policy/types.js';
 import type { Strength } from '../passwords/strength.js';
 import type { Finding } from './table.js';
@@ -22,7 +23,25 @@ export function checkPolicy(policy: Policy, judged: JudgedPasswords, now: number
   return [
     ...[...policy.locks.values()].flatMap((lock) => checkLock(policy, lock, judged, now)),
     ...checkBypasses(policy, now),
+    ...checkIdentity(policy),
   ];
+}
+
+/** Who visitors are, where nobody is believed about it. */
+function checkIdentity(policy: Policy): Finding[] {
+  const { identity, site, bypasses, locks } = policy;
+  const findings: Finding[] = [];
+  if (identity?.header !== undefined && site.trustedProxies.length === 0) {
+    const text = '`identity.header` is set, and `site.trustedProxies` is empty.';
+    findings.push({ code: 'header-untrusted', about: 'identity', text });
+  }
+  const used = new Set([...locks.values()].flatMap((lock) => lock.bypasses));
+  for (const bypass of bypasses.values()) {
+    const why = used.has(bypass) ? idleBypass(policy, bypass) : undefined;
+    if (why === undefined) continue;
+    findings.push({ code: 'bypass-idle', about: bypass.name, text: `The bypass ${bypass.name}: ${why}.` }); // prettier-ignore
+  }
+  return findings;
 }
 
 function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: number): Finding[] {
@@ -58,7 +77,14 @@ function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: num
     findings.push({ code: 'password-guessable', about: name, text });
   }
   const { request } = lock;
-  if (request?.gives === 'password' && judged.get(name)?.has(request.opener.id) !== true) {
+  if (request !== undefined && request.gives !== 'nothing' && request.opener === undefined) {
+    const text = `Visitors of ${name} are to be sent what it no longer has: “${request.wanted}”.`;
+    findings.push({ code: 'request-gives-nothing', about: name, text });
+  } else if (
+    request?.gives === 'password' &&
+    request.opener !== undefined &&
+    judged.get(name)?.has(request.opener.id) !== true
+  ) {
     const text = `Visitors of ${name} are to be sent the password “${request.opener.label}”.`;
     findings.push({ code: 'request-unknown-password', about: name, text });
   }

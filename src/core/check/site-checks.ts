@@ -5,6 +5,7 @@ import { accessOfStranger } from '../access.js';
 import { markAttribute } from '../sections/tree.js';
 import { shutWords } from '../sections/uncut-words.js';
 import { readCutting } from './page-cutting.js';
+import { neededLocked } from './needed-locked.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
 import type { Finding } from './table.js';
 
@@ -22,6 +23,7 @@ export interface SiteFile {
 const rowLength = 7;
 
 const isPage = (path: string) => /\.x?html?$/i.test(path);
+const isStyle = (path: string) => /\.css$/i.test(path);
 /** What a page is made to look and work with, and is the same for all of them. */
 const isLooks = (path: string) =>
   /\.(?:css|m?js|map|woff2?|ttf|otf|eot|ico|webmanifest)$/i.test(path);
@@ -39,6 +41,7 @@ export function checkSite(policy: Policy, files: readonly SiteFile[], now: numbe
     ...emptyLocks(policy, files),
     ...openBesides(policy, files, pages, open),
     ...heldWords(files, pages, open),
+    ...neededFiles(policy, pages, now),
     ...listings(policy, files),
     ...robots(files, isOpen),
     ...menus(policy, pages, now),
@@ -82,7 +85,8 @@ function emptyLocks(policy: Policy, files: readonly SiteFile[]): Finding[] {
     }
     return places.map((place) => {
       const text = `No file lies at ${place}, which the lock ${name} covers.`;
-      return { code: 'place-covers-nothing', about: place, text };
+      const cause = `places have no file, and the lock ${name} covers them`;
+      return { code: 'place-covers-nothing', about: place, text, cause };
     });
   });
 }
@@ -109,7 +113,8 @@ function openBesides(
     const by = users.get(reading(target) ?? '') ?? [];
     const [first] = by;
     if (first === undefined || by.some((page) => page.isOpen)) return [];
-    return [{ code: 'file-beside-open', about: path, text: `${path} is open, though only locked pages lead to it: ${andMore(by.map((page) => page.path), 'page')}.` }]; // prettier-ignore
+    const cause = 'files are open, though only locked pages lead to them';
+    return [{ code: 'file-beside-open', about: path, cause, text: `${path} is open, though only locked pages lead to it: ${andMore(by.map((page) => page.path), 'page')}.` }]; // prettier-ignore
   });
 }
 
@@ -119,27 +124,77 @@ function heldWords(
   pages: readonly CheckedPage[],
   open: ReadonlyMap<string, boolean>,
 ): Finding[] {
-  const said = new Set(pages.flatMap((page) => (page.isOpen ? rowsOf(page.facts.words) : [])));
-  const secret = new Map<string, string>();
+  const numbers = wordNumbers();
+  const secret = new Map<number, string>();
   for (const page of pages) {
     if (page.isOpen) continue;
-    for (const row of rowsOf(page.facts.words)) if (!said.has(row)) secret.set(row, page.path);
+    eachRow(numbers, page.facts.words, (row) => {
+      secret.set(row, page.path);
+    });
   }
   if (secret.size === 0) return [];
+  for (const page of pages) {
+    if (page.isOpen) eachRow(numbers, page.facts.words, (row) => secret.delete(row));
+  }
   return files.flatMap(({ path, target, text }): Finding[] => {
-    if (open.get(target) !== true || isPage(path) || text === undefined) return [];
+    if (open.get(target) !== true || isPage(path) || isStyle(path) || text === undefined) return [];
     // Those are sent without what is locked.
     if (typeof readListing(text, 'http://site.invalid/', false) === 'object') return [];
-    const held = rowsOf(wordsIn(unescaped(text))).find((row) => secret.has(row));
+    const words = wordsIn(unescaped(text));
+    let held: string | undefined;
+    eachRow(numbers, words, (row, at) => {
+      const by = held === undefined ? secret.get(row) : undefined;
+      if (by !== undefined) held = `${by}: “${words.slice(at, at + rowLength).join(' ')} …”`;
+    });
     if (held === undefined) return [];
-    return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${secret.get(held) ?? ''}: “${held} …”` }]; // prettier-ignore
+    return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${held}` }]; // prettier-ignore
   });
 }
 
-function rowsOf(words: readonly string[]): string[] {
-  return words
-    .slice(0, Math.max(0, words.length - rowLength + 1))
-    .map((_, at) => words.slice(at, at + rowLength).join(' '));
+/** A number for each word, the same whenever it is met. */
+function wordNumbers(): (word: string) => number {
+  const numbers = new Map<string, number>();
+  return (word) => {
+    const known = numbers.get(word);
+    if (known !== undefined) return known;
+    numbers.set(word, numbers.size + 1);
+    return numbers.size;
+  };
+}
+
+/**
+ * Hands out every row of so many words as one number: of 52 bits, so that among millions of rows there is
+ * not one pair in a thousand sites that only looks alike. A row as text would cost ten times as much.
+ */
+function eachRow(
+  numberOf: (word: string) => number,
+  words: readonly string[],
+  each: (row: number, at: number) => void,
+): void {
+  const numbers = words.map(numberOf);
+  for (let at = 0; at + rowLength <= numbers.length; at++) {
+    let high = 17;
+    let low = 31;
+    for (let next = at; next < at + rowLength; next++) {
+      const number = numbers[next] ?? 0;
+      high = Math.imul(high ^ number, 0x9e3779b1) ^ (high >>> 15);
+      low = Math.imul(low + number, 0x85ebca77) ^ (low >>> 13);
+    }
+    each((high >>> 6) * 2 ** 26 + (low >>> 6), at);
+  }
+}
+
+/** Files that open pages need and strangers do not get. */
+function neededFiles(policy: Policy, pages: readonly CheckedPage[], now: number): Finding[] {
+  const open = pages
+    .filter((page) => page.isOpen)
+    .map(({ path, facts }) => ({ path, needs: facts.needs }));
+  return neededLocked(policy, open, now).map(({ file, locks, pages: by }) => ({
+    code: 'open-needs-locked',
+    about: file,
+    cause: `files are under ${locks.join(' or ')}, and open pages need them`,
+    text: `${file}, under ${locks.join(' or ')}, is needed by ${andMore(by, 'page')}, which ${by.length === 1 ? 'is' : 'are'} open.`,
+  }));
 }
 
 /** Letters that JSON and scripts write as numbers, and the marks of HTML within them. */

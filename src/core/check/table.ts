@@ -93,6 +93,26 @@ export const findingTable = {
     why: 'Only locked pages show it or lead to it, but whoever has its address gets it.',
     mend: 'Put it under the lock of its page, or move it into a folder that is.',
   },
+  'open-needs-locked': {
+    title: 'An open page needs what is locked',
+    why: 'Strangers get the page, and not its style, its scripts or its pictures: it looks broken to them.',
+    mend: 'Take those files out of the lock: `dorlin release FILE…`, or the folder that they lie in.',
+  },
+  'bypass-idle': {
+    title: 'A bypass can let nobody in',
+    why: 'It asks who somebody is, and nothing in the policy tells; only code that is handed to the guard could.',
+    mend: 'Say how that is known, such as `dorlin site identity.jwt.cookie=session identity.jwt.jwks=https://…`; behind a proxy that signs people in, `identity.header` and `trustedProxies`.',
+  },
+  'header-untrusted': {
+    title: 'Nobody is believed about who visitors are',
+    why: '`identity.header` says that a proxy tells it, and no proxy is trusted: the header is never read.',
+    mend: 'Name the proxy: `dorlin site trustedProxies=127.0.0.1/32`.',
+  },
+  'request-gives-nothing': {
+    title: 'A screen asks for an address, and has nothing to send',
+    why: 'What its request gives is gone from the lock: whoever asks is told that no letter could be sent.',
+    mend: 'Name another password or link under `gives:` of the request, or `gives: nothing` where addresses are only collected.',
+  },
   'index-holds-locked': {
     title: 'An open file holds words of locked pages',
     why: 'A search index or a data file repeats what only locked pages say.',
@@ -169,4 +189,9 @@ export interface Finding {
   readonly about: string;
   /** What was found, in one sentence. */
   readonly text: string;
+  /**
+   * The same of several at once, behind their number: `files are open, though …`. What lies in one folder
+   * and has one cause is told in one line.
+   */
+  readonly cause?: string | undefined;
 }

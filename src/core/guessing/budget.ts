@@ -1,5 +1,5 @@
 import ipaddr from 'ipaddr.js';
-import { parseSpan } from '../policy/span.js';
+import { parseSpan, spanText } from '../policy/span.js';
 
 /** So many tries in so many seconds. */
 export interface Budget {
@@ -15,6 +15,10 @@ export function parseBudget(text: string): Budget | undefined {
   const seconds = parseSpan(found[2] ?? `1 ${found[3] ?? ''}`);
   return tries < 1 || seconds === undefined ? undefined : { tries, seconds };
 }
+
+/** A budget as a policy writes it: `10 per 15 minutes`, `100 per hour`. */
+export const budgetText = ({ tries, seconds }: Budget): string =>
+  `${tries} per ${spanText(seconds).replace(/^1 /, '')}`;
 
 /**
  * What stands for one visitor when tries are counted: an IPv4 address, or the /64 of an IPv6 one,

@@ -40,3 +40,8 @@ export const handOutWords: Readonly<Record<string, HandOutWords>> = {
     keep: 'Bitte geben Sie nichts davon weiter.',
   },
 };
+
+/** The languages of the texts. */
+export const handOutLanguages: readonly string[] = ['en', ...Object.keys(handOutWords)].filter(
+  (tag, at, all) => all.indexOf(tag) === at,
+);

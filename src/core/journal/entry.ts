@@ -47,6 +47,8 @@ export interface JournalEntry {
   readonly refusal?: string | undefined;
   /** The network of the visitor: the address without its last part. */
   readonly from?: string | undefined;
+  /** That a patrol of the site's owner did it. */
+  readonly patrol?: boolean | undefined;
   /** Of `skipped`: how many were too many to be written. */
   readonly count?: number | undefined;
 }
@@ -62,6 +64,7 @@ const entrySchema: z.ZodType<JournalEntry> = z.object({
   why: text.optional(),
   refusal: text.optional(),
   from: text.optional(),
+  patrol: z.boolean().optional(),
   count: z.int().nonnegative().optional(),
 });
 
@@ -85,11 +88,12 @@ export interface Happened {
   readonly id?: string;
   readonly why?: string;
   readonly refusal?: string;
+  readonly patrol?: true;
 }
 
 /** The entry for something that happened, with nothing in it but what an entry may have. */
 export function entryOf(event: Happened, at: Date, addresses: 'masked' | 'none'): JournalEntry {
-  const { type, lock, opener, label, path, id, why, refusal, address } = event;
+  const { type, lock, opener, label, path, id, why, refusal, address, patrol } = event;
   const entry = {
     at: at.toISOString(),
     type,
@@ -102,6 +106,7 @@ export function entryOf(event: Happened, at: Date, addresses: 'masked' | 'none')
     why,
     refusal,
     from: addresses === 'masked' ? address : undefined,
+    patrol,
   };
   return entrySchema.parse(entry);
 }

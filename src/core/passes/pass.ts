@@ -19,6 +19,8 @@ export interface Pass {
   readonly t: number;
   /** The session of the browser that it is bound to; without it, the pass outlives the browser's closing. */
   readonly v?: string | undefined;
+  /** When it ends whatever the lock remembers, in seconds since 1970: the end of a link of one's own. */
+  readonly e?: number | undefined;
 }
 
 const passSchema: z.ZodType<Pass> = z.strictObject({
@@ -27,6 +29,7 @@ const passSchema: z.ZodType<Pass> = z.strictObject({
   m: z.string(),
   t: z.number().int(),
   v: z.string().optional(),
+  e: z.number().int().optional(),
 });
 
 const bundleSchema = z.strictObject({ aud: z.string(), passes: z.array(passSchema) });
@@ -46,8 +49,8 @@ const kind: SignedKind<z.output<typeof bundleSchema>> = {
 };
 
 /** What passes and links are bound to, so that those of another site with the same secret fail. */
-export function audienceOf({ origin, name }: SiteDocument): string {
-  return origin ?? name;
+export function audienceOf({ id, origin, name }: SiteDocument): string {
+  return id ?? origin ?? name;
 }
 
 /** Packs passes into one signed text for a cookie. */
@@ -86,6 +89,7 @@ export function passStanding(
   const opener = lock.openers.get(pass.p);
   if (opener?.mark !== pass.m) return 'ended';
   if (!isWithin(opener.window, now)) return 'not-now';
+  if (pass.e !== undefined && now >= pass.e) return 'not-now';
   if (pass.t > now + clockSkew) return 'not-yet';
   const { remember } = lock;
   if (pass.v !== undefined) {
@@ -98,13 +102,21 @@ export function passStanding(
   return now < pass.t + remember.seconds ? 'counts' : 'too-old';
 }
 
-/** A pass by what just opened a lock. `session` is given where it shall end with that. */
+/**
+ * A pass by what just opened a lock. `session` is given where it shall end with that, `until` where it has
+ * an end of its own.
+ */
 export function newPass(
   lock: Lock,
   opener: Opener,
   now: number,
   session: string | undefined,
+  until?: number,
 ): Pass {
   const pass = { l: lock.name, p: opener.id, m: opener.mark, t: Math.floor(now) };
-  return session === undefined ? pass : { ...pass, v: session };
+  return {
+    ...pass,
+    ...(session !== undefined && { v: session }),
+    ...(until !== undefined && { e: Math.floor(until) }),
+  };
 }

@@ -25,12 +25,12 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
 
   const bypasses = new Map<string, Bypass>();
   const everywhere: Bypass[] = [];
-  for (const [name, { everyLock, ...conditions }] of Object.entries(document.bypasses)) {
+  for (const [name, conditions] of Object.entries(document.bypasses)) {
     const path = ['bypasses', name];
     const window = windowOf(conditions, document.site, 'opens', path, problems);
     const bypass = { ...conditions, name, window };
     bypasses.set(name, bypass);
-    if (everyLock) everywhere.push(bypass);
+    if (bypass.everyLock) everywhere.push(bypass);
   }
   const { screens, defaultScreen } = makeScreens(
     document.screens,
@@ -78,12 +78,12 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     });
     const bypassesHere = [...new Set([...named, ...everywhere])];
     const screen = screenOf(lock.screen ?? defaultScreenName, [...at, 'screen']);
-    const request = requestOf(screen.design, openers, lock, at, problems);
+    const request = requestOf(screen.design, openers);
     const how = { title, remember, screen, request, outsiders, basic, after, window, enabled };
     const who = { ...openers, bypasses: bypassesHere, requires: [] };
     locks.set(name, { name, covers, except, ...how, ...who });
   }
-  problems.push(...requestProblems(document), ...joinRequired(document, locks));
+  problems.push(...requestProblems(document), ...foreignHosts(document), ...joinRequired(document, locks)); // prettier-ignore
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
   const { site, guessing, identity, journal, mail } = document;
@@ -163,10 +163,31 @@ function joinRequired(
   return problems;
 }
 
+/** Addresses on hosts that are not the owner's, as far as the policy says. */
+function foreignHosts({ site, locks, identity }: PolicyDocument): PolicyProblem[] {
+  const isOwn = (text: string) =>
+    text.startsWith('/') ||
+    new URL(text).origin === site.origin ||
+    site.hosts.includes(new URL(text).host);
+  const given: [string[], string | undefined][] = [
+    [['identity', 'signIn'], identity?.signIn?.to],
+    ...Object.entries(locks).map(([name, { outsiders }]): [string[], string | undefined] => [
+      ['locks', name, 'outsiders', 'redirect'],
+      typeof outsiders === 'string' ? undefined : outsiders.redirect,
+    ]),
+  ];
+  return given.flatMap(([path, text]) => {
+    if (text === undefined || isOwn(text)) return [];
+    const message = `\`${new URL(text).host}\` is no host of this site: name it under \`site.hosts\` if it is yours`;
+    return [{ path, message }];
+  });
+}
+
 /** Redirects that lead to where the same visitor would be sent away again. */
 function endlessRedirects(policy: Policy): PolicyProblem[] {
   return [...policy.locks.values()].flatMap(({ name, outsiders }) => {
-    if (typeof outsiders === 'string') return [];
+    // What lies on another host does not lead back here by itself.
+    if (typeof outsiders === 'string' || !outsiders.redirect.startsWith('/')) return [];
     const read = policy.read(outsiders.redirect);
     const isOpen =
       read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);

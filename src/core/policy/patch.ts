@@ -39,7 +39,11 @@ interface Splice {
  * @param after - the same, edited; what was not touched in it still knows where it stood
  * @returns the text, and what it is read as; undefined where that cannot be done for certain
  */
-export function patchedText(text: string, before: Document, after: Document): (WrittenPolicy & { readonly text: string }) | undefined {
+export function patchedText(
+  text: string,
+  before: Document,
+  after: Document,
+): (WrittenPolicy & { readonly text: string }) | undefined {
   const layout = layoutOf(text, before.contents);
   const splices: Splice[] = [];
   try {

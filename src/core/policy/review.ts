@@ -1,4 +1,5 @@
 import { accessOfStranger, type Access } from '../access.js';
+import { audienceOf } from '../passes/pass.js';
 import type { Policy } from './types.js';
 
 /** What a changed policy does to strangers. Addresses are in the order in which they were given. */
@@ -13,6 +14,8 @@ export interface Review {
   readonly groups: readonly ReviewGroup[];
   /** What opens locks now and did not, or did and does not. */
   readonly ways: readonly ReviewWay[];
+  /** Whether every pass and entry link ends: they would be bound to another site. */
+  readonly putsOut: boolean;
 }
 
 /** Addresses to which the same happens. */
@@ -64,6 +67,7 @@ export function reviewPolicies(
       places: folded(list, known),
     })),
     ways: changedWays(before, after),
+    putsOut: audienceOf(before.site) !== audienceOf(after.site),
   };
 }
 

@@ -125,7 +125,15 @@ const bypass = z
     error: 'a bypass without a condition would let in everybody',
   });
 
-const redirect = z.strictObject({ redirect: localPath });
+/** An address of the site, or of another host of the owner's, which `site.hosts` names. */
+const ownAddress = z.union(
+  [localPath, z.string().regex(/^https:\/\/[^\s/?#\\@]+(?:\/[\x21-\x7e]*)?$/)],
+  {
+    error: 'write a path on this site, such as `/join`, or `https://…` of a host in `site.hosts`',
+  },
+);
+
+const redirect = z.strictObject({ redirect: ownAddress });
 
 const lock = z.strictObject({
   covers: z.array(place).meta({ description: 'The places under this lock.' }),
@@ -192,6 +200,13 @@ const path = z.string().startsWith('/', { error: 'write a path that begins with 
 
 const site = z.strictObject({
   name: line(200).meta({ description: 'The name that visitors know it by.' }),
+  id: line(200)
+    .optional()
+    .meta({
+      description:
+        'What passes and entry links are bound to, made by `dorlin init`: while it stays, the name and the ' +
+        'origin may change and nobody is put out. Without it they are bound to the origin, or the name.',
+    }),
   origin: z
     .string()
     .regex(/^https?:\/\/[^/?#\s\\@]+$/, {
@@ -200,8 +215,16 @@ const site = z.strictObject({
     .optional()
     .meta({
       description:
-        'Scheme and host of the live site. Passes are bound to it, and forms sent from it are taken.',
+        'Scheme and host of the live site: what its links begin with, and from where forms are taken.',
     }),
+  hosts: z
+    .array(
+      z.string().regex(/^[a-z0-9.-]+(?::\d{1,5})?$/i, {
+        error: 'write the name of a host, such as `id.kestrelmoor.example`',
+      }),
+    )
+    .default([])
+    .meta({ description: 'Other hosts of the owner’s, to which visitors may be sent.' }),
   folder: z
     .string()
     .min(1)
@@ -334,7 +357,30 @@ const jwt = z
     error: 'say where the token is: `cookie: session`, or `bearer: true`',
   });
 
+/** Where visitors sign in, and in which parameter that is told where to lead back to. */
+export interface SignIn {
+  readonly to: string;
+  readonly returnAs: string;
+}
+
+const signIn = z
+  .union([
+    ownAddress,
+    z.strictObject({
+      to: ownAddress,
+      returnAs: z.string().regex(/^[\w.-]{1,40}$/, { error: 'write the name of a parameter' }),
+    }),
+  ])
+  .transform((value): SignIn =>
+    typeof value === 'string' ? { to: value, returnAs: 'return' } : value,
+  );
+
 const identity = z.strictObject({
+  signIn: signIn.optional().meta({
+    description:
+      'The site’s own sign-in, to which screens of locks without passwords lead; the address that was ' +
+      'asked for is handed on as `return`, or by the name in `{ to: /login, returnAs: next }`.',
+  }),
   jwt: jwt.optional().meta({
     description: 'Who a visitor is, told by a signed token (RFC 7519) that must have an expiry.',
   }),
@@ -385,7 +431,7 @@ export const policySchema = z
     screens: z.record(name, screenSchema).default({}).meta({
       description: 'The designs of the password screen; `default` is that of locks that name none.',
     }),
-    mail: mailSchema.optional().meta({
+    mail: mailSchema.meta({
       description: 'How visitors who ask for it are sent a password or a link.',
     }),
     journal: journal.optional().meta({

@@ -14,3 +14,11 @@ export function parseSpan(text: string): number | undefined {
   if (typeof milliseconds !== 'number' || !(milliseconds >= 1000)) return undefined;
   return Math.floor(milliseconds / 1000);
 }
+
+/** A span as a policy writes it: `30 days`, `12 hours`, `90 seconds`. */
+export function spanText(seconds: number): string {
+  const units = [['day', 86_400], ['hour', 3600], ['minute', 60], ['second', 1]] as const; // prettier-ignore
+  const [unit, length] = units.find(([, size]) => seconds % size === 0) ?? units[3];
+  const count = seconds / length;
+  return `${count} ${unit}${count === 1 ? '' : 's'}`;
+}

@@ -1,4 +1,9 @@
-import type { Block, BlockPicture, RequestDocument } from './design/block-schema.js';
+import {
+  givenBy,
+  type Block,
+  type BlockPicture,
+  type RequestDocument,
+} from './design/block-schema.js';
 import type { Texts } from './design/parts.js';
 import { escapeHtml } from './html.js';
 import { markdownHtml } from './markdown.js';
@@ -68,16 +73,24 @@ export function openingWords(
 /** The name of a field that nobody sees, and that only robots fill in. */
 export const trapField = 'second-address';
 
+/** What the button of a request says that is sent. */
+const requestButtons = {
+  password: 'requestPassword',
+  link: 'requestLink',
+  nothing: 'requestNews',
+} as const;
+
 function requestHtml(
-  { text, label, button, consent }: RequestDocument,
+  request: RequestDocument,
   { language: { tag, words }, screen, lock, to }: ScreenView,
   { action, fault, typed, waitSeconds = 60 }: RequestForm,
 ): string {
+  const { text, label, button, consent } = request;
   const say = (own: Texts | undefined, builtIn: string): Said =>
     ownSaid(own, tag, screen.ownTag) ?? { text: builtIn, language: undefined };
   const [labelSaid, buttonSaid] = [
     say(label, words.requestLabel),
-    say(button, words.requestButton),
+    say(button, words[requestButtons[givenBy(request)]]),
   ];
   const consentSaid = anySaid(consent, tag, screen.ownTag);
   const problems: Readonly<Record<RequestFault, string>> = {

@@ -56,9 +56,15 @@ const unitFormat = remembered((key) => {
 });
 
 const dateFormat = remembered((key) => {
-  const [tag, timeZone] = key.split(' ') as [string, string];
-  return new Intl.DateTimeFormat(tag, { dateStyle: 'long', timeStyle: 'short', timeZone });
+  const [tag, timeZone, hasTime] = key.split(' ') as [string, string, string?];
+  const time = hasTime === undefined ? {} : { timeStyle: 'short' as const };
+  return new Intl.DateTimeFormat(tag, { dateStyle: 'long', ...time, timeZone });
 });
+
+const clockFormat = remembered(
+  (timeZone) =>
+    new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZone }), // prettier-ignore
+);
 
 /** A span of time in words of a language: `30 days`, `12 Stunden`. */
 export function spanWords(seconds: number, tag: string): string {
@@ -73,6 +79,12 @@ export function spanWords(seconds: number, tag: string): string {
   return unitFormat(`${tag} ${unit}`).format(count);
 }
 
-/** A moment in words of a language, its seconds since 1970 read in a time zone. */
-export const momentWords = (seconds: number, tag: string, timeZone: string) =>
-  dateFormat(`${tag} ${timeZone}`).format(seconds * 1000);
+/**
+ * A moment in words of a language, its seconds since 1970 read in a time zone. The beginning of a day is
+ * told as that day: nobody opens at 12:00 AM.
+ */
+export function momentWords(seconds: number, tag: string, timeZone: string): string {
+  const at = seconds * 1000;
+  const isMidnight = clockFormat(timeZone).format(at) === '00:00';
+  return dateFormat(`${tag} ${timeZone}${isMidnight ? '' : ' time'}`).format(at);
+}

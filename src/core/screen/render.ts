@@ -1,7 +1,9 @@
 import { blocksHtml, openingWords, pictureHtml } from './blocks.js';
 import { escapeHtml } from './html.js';
 import { direction, spanWords } from './languages.js';
-import { anySaid, languageOf, sayer, type Said } from './said.js';
+import { anySaid, languageOf, ownSaid, sayer, type Said } from './said.js';
+import type { TextKey } from './design/schema.js';
+import type { ScreenWords } from './words/type.js';
 import type { ScreenView } from './view.js';
 
 /** Renders the password screen as one HTML document. Pure, and works with scripts off. */
@@ -12,7 +14,7 @@ export function renderScreen(view: ScreenView): string {
   const isAsking = state === 'ask' || state === 'wrong' || state === 'wait';
   const isOpenable = isAsking || state === 'enter' || state === 'sent';
   const isFaulty = state === 'wrong' || state === 'wait';
-  const hasPlace = isAsking || state === 'closed';
+  const hasPlace = isAsking || state === 'closed' || state === 'sign-in';
   const below = hasPlace ? blocksHtml(design.below, view) : '';
   const foot = footHtml(view);
   const classes = [design.layout, state, ...(isFaulty ? ['fault'] : []), sideOf(view)].filter(
@@ -36,7 +38,7 @@ export function renderScreen(view: ScreenView): string {
 <body class="${classes.join(' ')}">
 ${artHtml(view, isOpenable)}<main>
 <div class="site">${brandHtml(view)}</div>
-<h1${languageOf(heading)}>${escapeHtml(heading.text)}</h1>
+${titleHtml(view, hasPlace)}<h1${languageOf(heading)}>${escapeHtml(heading.text)}</h1>
 <p class="message"${languageOf(message)}>${escapeHtml(message.text)}</p>${hasPlace ? blocksHtml(design.above, view) : ''}
 ${bodyHtml(view, isAsking)}${below}${foot}
 </main>${hasScript ? `\n<script src="${escapeHtml(view.script)}"></script>` : ''}
@@ -48,6 +50,7 @@ ${bodyHtml(view, isAsking)}${below}${foot}
 function bodyHtml(view: ScreenView, isAsking: boolean): string {
   if (isAsking) return formHtml(view);
   if (view.state === 'enter') return entryHtml(view);
+  if (view.state === 'sign-in') return signInHtml(view);
   const { above, below } = view.screen.design;
   const isCounted = [...above, ...below].some(({ kind }) => kind === 'countdown');
   if (view.state !== 'closed' || view.opensAt === undefined || isCounted) return '';
@@ -59,13 +62,23 @@ function headingOf(view: ScreenView): { readonly heading: Said; readonly message
   const { words } = language;
   const say = sayer(screen, language);
   const builtIn = (text: string): Said => ({ text, language: undefined });
+  /** The owner's text, else another built-in one than usual. */
+  const own = (key: TextKey, other: keyof ScreenWords): Said =>
+    ownSaid(screen.design.text[key], language.tag, screen.ownTag) ?? builtIn(words[other]);
   switch (state) {
     case 'closed':
       return { heading: say('closedHeading'), message: say('closedMessage') };
+    case 'sign-in':
+      return {
+        heading: say('signInHeading'),
+        message: view.signInAt === undefined ? own('signInMessage', 'signInNone') : say('signInMessage'), // prettier-ignore
+      };
     case 'sent': {
-      const message = say('sentMessage');
+      const isKept = view.gives === 'nothing';
+      const message = isKept ? own('sentMessage', 'keptMessage') : say('sentMessage');
       const text = message.text.replace('{address}', () => view.sentTo ?? '');
-      return { heading: say('sentHeading'), message: { ...message, text } };
+      const heading = isKept ? own('sentHeading', 'keptHeading') : say('sentHeading');
+      return { heading, message: { ...message, text } };
     }
     case 'enter':
       return { heading: builtIn(words.enterHeading), message: builtIn(words.enterMessage) };
@@ -112,6 +125,18 @@ function brandHtml({ screen: { design, ownTag }, language, siteName }: ScreenVie
   return logo.link === undefined ? image : `<a href="${escapeHtml(logo.link)}">${image}</a>`;
 }
 
+/** What the lock's visitors call what is behind it, so that they know which password is asked for. */
+function titleHtml({ title }: ScreenView, hasPlace: boolean): string {
+  return title === undefined || !hasPlace ? '' : `<p class="of">${escapeHtml(title)}</p>\n`;
+}
+
+/** The way to the site's own sign-in. */
+function signInHtml({ signInAt, language, screen }: ScreenView): string {
+  if (signInAt === undefined) return '';
+  const button = sayer(screen, language)('signInButton');
+  return `<p><a class="open" href="${escapeHtml(signInAt)}"${languageOf(button)}>${escapeHtml(button.text)}</a></p>`;
+}
+
 /** The way home and the small print. */
 function footHtml({ screen, language, isHomeOpen = false }: ScreenView): string {
   const { home, text } = screen.design;
@@ -149,7 +174,8 @@ function formHtml(view: ScreenView): string {
     fault === undefined
       ? ''
       : `<p class="error" id="error" role="alert"${languageOf(fault)}>${escapeHtml(fault.text)}</p>\n`;
-  const [label, button, staying, hint] = [say('label'), say('button'), say('stay'), say('hint')];
+  const [label, button, staying] = [say('label'), say('button'), say('stay')];
+  const hint = hintOf(view);
   const stay =
     staySeconds === undefined
       ? ''
@@ -171,7 +197,16 @@ ${stay}<input type="hidden" name="lock" value="${escapeHtml(view.lock)}">
 <input type="hidden" name="to" value="${escapeHtml(view.to)}">
 <button class="open" type="submit"${languageOf(button)}>${escapeHtml(button.text)}</button>
 </form>
-<p class="hint"${languageOf(hint)}>${escapeHtml(hint.text)}</p>`;
+${hint === undefined ? '' : `<p class="hint"${languageOf(hint)}>${escapeHtml(hint.text)}</p>`}`;
+}
+
+/** What is said to those who have no password: not that it is none of theirs, where one can ask for it. */
+function hintOf({ screen, language, gives, request }: ScreenView): Said | undefined {
+  const say = sayer(screen, language);
+  if (gives === undefined || request === undefined || screen.design.text.hint !== undefined) {
+    return say('hint');
+  }
+  return gives === 'password' ? { text: language.words.hintRequest, language: undefined } : undefined; // prettier-ignore
 }
 
 /** What is wrong, if anything is. */

@@ -14,7 +14,13 @@ export type RibbonView = {
   readonly action: string;
   readonly style: string;
 } & (
-  | { readonly kind: 'own'; readonly sees: PublicSees; readonly bypass: string }
+  | {
+      readonly kind: 'own';
+      readonly sees: PublicSees;
+      readonly bypass: string;
+      /** Whether changes of the policy wait in a draft. */
+      readonly hasDraft?: boolean | undefined;
+    }
   /** The visitor has asked to see the site as the public does. */
   | { readonly kind: 'public' }
 );
@@ -40,7 +46,7 @@ export function renderRibbon(view: RibbonView): string {
     `<button name="do" value="${does}"${kind}>${escapeHtml(text)}</button>`;
   const isOwn = view.kind === 'own';
   const message = isOwn
-    ? `<b>${escapeHtml(words[seen[view.sees]])}</b> ${escapeHtml(words.ribbonBy.replace('{bypass}', view.bypass))}`
+    ? `<b>${escapeHtml(words[seen[view.sees]])}</b> ${escapeHtml(words.ribbonBy.replace('{bypass}', view.bypass))}${view.hasDraft === true ? ` ${escapeHtml(words.ribbonDraft)}` : ''}`
     : `<b>${escapeHtml(words.ribbonAsPublic)}</b>`;
   const away = `aria-label="${escapeHtml(words.ribbonAway)}" title="${escapeHtml(words.ribbonAway)}"`;
   const buttons = isOwn

@@ -13,6 +13,7 @@ export interface RequestForm {
 
 /**
  * What the screen is saying: the states that an owner writes texts for, then three of its own.
+ * `sign-in` is said where no password opens the place and the site knows who may: by bypass alone.
  * `enter` has one button for an entry link whose uses are counted, `ended` tells that a link opens
  * nothing, `credentials` that the browser's own prompt asks.
  */
@@ -21,6 +22,7 @@ export const screenStates = [
   'wrong',
   'wait',
   'closed',
+  'sign-in',
   'sent',
   'enter',
   'ended',
@@ -65,6 +67,10 @@ export interface ScreenView {
   readonly staySeconds?: number | undefined;
   /** Where requests are taken, if they are. */
   readonly request?: RequestForm | undefined;
+  /** What is sent to whoever leaves an address; without it, nothing is asked for. */
+  readonly gives?: 'password' | 'link' | 'nothing' | undefined;
+  /** In state `sign-in`: the site's own, with the way back; without it, nothing leads there. */
+  readonly signInAt?: string | undefined;
   /** In state `sent`: where the letter has gone. */
   readonly sentTo?: string | undefined;
 }

@@ -62,6 +62,12 @@ function momentsOf(clock: number, zone: string): number[] | undefined {
 export const formatMoment = (seconds: number, zone: string) =>
   `${localTime(seconds, zone).slice(0, 16)}[${zone}]`;
 
+/** The same, as a date alone where it is the date's beginning. */
+export function momentText(seconds: number, zone: string): string {
+  const date = localTime(seconds, zone).slice(0, 10);
+  return parseMoment(date, zone, 'earlier') === seconds ? date : formatMoment(seconds, zone);
+}
+
 /** What clocks of a zone show at a moment: `2026-12-01T09:00:00.000Z`, its zone left out. */
 export function localTime(seconds: number, zone: string): string {
   const moment = new Date(seconds * 1000);

@@ -1,6 +1,7 @@
 import type { Lock } from '../../core/policy/types.js';
 import type { Screen } from '../../core/screen/screen.js';
 import { renderScreen } from '../../core/screen/render.js';
+import { isWithin } from '../../core/windows/window.js';
 import type { RequestForm, ScreenState, ScreenView } from '../../core/screen/view.js';
 import { htmlAnswer } from './answers.js';
 import { contentSecurityPolicy, scriptName } from './assets.js';
@@ -19,7 +20,7 @@ export function screenAnswer(
   waitSeconds?: number,
 ): Answer {
   const { now } = context;
-  const shownState: ScreenState = lock.passwords.length === 0 ? 'closed' : state;
+  const shownState = lock.passwords.length === 0 ? withoutPassword(context, lock) : state;
   const { until } = lock.window;
   const retryAfter =
     shownState === 'wait'
@@ -47,9 +48,31 @@ export function requestAnswer(
   }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
   headers: VerdictHeaders = {},
 ): Answer {
-  const shownState: ScreenState = lock.passwords.length === 0 && state === 'ask' ? 'closed' : state;
+  const isShut = lock.passwords.length === 0 && state === 'ask';
+  const shownState = isShut ? withoutPassword(context, lock) : state;
   const view = viewOf(context, lock, to, about);
   return drawnAnswer(context, status, { ...view, state: shownState, sentTo }, headers);
+}
+
+/** What is said where no password opens a lock: that one must sign in, if that would do. */
+function withoutPassword({ now }: GuardContext, { bypasses, outsiders }: Lock): ScreenState {
+  const knows = bypasses.some(
+    ({ roles, people, signedIn, window }) =>
+      (roles ?? people ?? signedIn) !== undefined && isWithin(window, now),
+  );
+  return knows && outsiders === 'screen' ? 'sign-in' : 'closed';
+}
+
+/** The site's own sign-in, told where to lead back to. */
+function signInFor({ policy }: GuardContext['guarded'], to: string): string | undefined {
+  const signIn = policy.identity?.signIn;
+  if (signIn === undefined) return undefined;
+  // Another host is told the whole address.
+  const back = signIn.to.startsWith('/') ? to : (policy.site.origin ?? '') + to;
+  const [page = '', anchor] = signIn.to.split('#', 2);
+  const joint = page.includes('?') ? '&' : '?';
+  const query = `${joint}${signIn.returnAs}=${encodeURIComponent(back)}`;
+  return page + query + (anchor === undefined ? '' : `#${anchor}`);
 }
 
 /** What a screen shows of a lock in every state. */
@@ -60,11 +83,14 @@ function viewOf(
   request: Omit<RequestForm, 'action'> = {},
 ) {
   const { site } = guarded.policy;
+  const back = safeTarget(to) ?? '/';
   return {
     screen: lock.screen,
     lock: lock.name,
     title: lock.title,
-    to: safeTarget(to) ?? '/',
+    to: back,
+    gives: lock.request?.gives,
+    signInAt: signInFor(guarded, back),
     opensAt: lock.window.until,
     timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,

@@ -24,20 +24,27 @@ export async function answerEnter(context: GuardContext): Promise<Answer> {
   const token = isPost ? (await readForm(visit)).get('link') : queryOf(context.target, 'link');
   const found = await linkOfToken(token, guarded.policy, options.keys);
   if (found === undefined || !isWithin(found.link.window, now)) return deadLink(context);
-  const { lock, link } = found;
+  const { lock, link, own } = found;
+  if (own !== undefined && now >= own.until) return deadLink(context);
   const to = link.to ?? landingOf(lock, undefined);
   // What is not locked needs no pass, and uses up nothing.
   if (!countsAt(lock, now)) return withoutToken(seeOther(to, []));
   if (link.uses !== undefined) {
     if (await isInBy(context, lock, link)) return withoutToken(seeOther(to, []));
     if (!isPost) return noticeAnswer(context, 'enter', 200, { lock, link: token });
-    const isLeft = await options.linkUses.take(`${lock.name}/${link.id}`, link.uses);
+    const isLeft = await options.linkUses.take(
+      // What is one's own has uses of its own.
+      `${lock.name}/${link.id}${own === undefined ? '' : `/${own.serial}`}`,
+      link.uses,
+    );
     if (!isLeft) return deadLink(context);
   }
   tell(context, { type: 'entered', lock: lock.name, opener: link.id, label: link.label });
   const { known } = context.cookies;
   const browser = await readKnownBrowser(known, guarded.audience, options.keys);
-  return withoutToken(await letIn(context, { lock, opener: link, to, stays: false, browser }));
+  return withoutToken(
+    await letIn(context, { lock, opener: link, to, stays: false, browser, until: own?.until }),
+  );
 }
 
 /** Whether this browser has come in by the link already. */

@@ -23,19 +23,21 @@ export interface LettingIn {
   /** Whether the visitor asked to stay, where the lock leaves that to visitors. */
   readonly stays: boolean;
   readonly browser: KnownBrowser | undefined;
+  /** When it ends whatever the lock remembers, in seconds since 1970. */
+  readonly until?: number | undefined;
 }
 
 /** Adds a pass to those of the browser, and sends it to the place. */
 export async function letIn(
   context: GuardContext,
-  { lock, opener, to, stays, browser }: LettingIn,
+  { lock, opener, to, stays, browser, until }: LettingIn,
 ): Promise<Answer> {
   const { visit, guarded, options, isSecure, now } = context;
   const { policy, audience } = guarded;
   const { cookies } = context;
   const mark = cookies.session ?? base64url.encode(options.random(16));
   const isLasting = lock.remember.kind === 'span' || (lock.remember.kind === 'choice' && stays);
-  const added = newPass(lock, opener, now, isLasting ? undefined : mark);
+  const added = newPass(lock, opener, now, isLasting ? undefined : mark, until);
   const kept = (await passesIn(cookies, context)).filter((pass) => {
     const other = policy.locks.get(pass.l);
     if (other === undefined || pass.l === lock.name) return false;

@@ -1,7 +1,9 @@
 import { decide } from '../../core/decide.js';
 import { countsAt } from '../../core/policy/lock-state.js';
 import { visitorKey, type Budget } from '../../core/guessing/budget.js';
-import { entryToken } from '../../core/passes/entry-link.js';
+import { ownEntryToken } from '../../core/passes/entry-link.js';
+import { generateId } from '../../core/passwords/generate.js';
+import type { EntryLink } from '../../core/policy/openers.js';
 import type { Lock } from '../../core/policy/types.js';
 import type { LockRequest } from '../../core/policy/requests.js';
 import type { Letter } from '../../core/ports.js';
@@ -53,7 +55,11 @@ export async function answerRequest(context: GuardContext): Promise<Answer> {
     return faulty(context, at, 'failed');
   };
   if (options.requests === undefined) return failed('nothing was given to send letters with');
-  if (!isWithin(request.opener.window, now)) return failed('what is to be sent does not count now');
+  if (request.gives !== 'nothing') {
+    const { opener, wanted } = request;
+    if (opener === undefined) return failed(`the lock has no ${request.gives} “${wanted}” to send`);
+    if (!isWithin(opener.window, now)) return failed('what is to be sent does not count now');
+  }
   const counted = await countRequest(context, lock, address);
   if (counted.isAllowed === 'not-again') return sent(context, at);
   if (counted.isAllowed === 'no') {
@@ -66,6 +72,17 @@ export async function answerRequest(context: GuardContext): Promise<Answer> {
   const consent = anySaid(request.document.consent, language.tag, ownTag).text;
   const entry = { lock: lock.name, address, language: language.tag, consent, gives: request.gives };
   const moment = new Date(now * 1000).toISOString();
+  if (request.gives === 'nothing') {
+    try {
+      await options.requests.keep({ at: moment, ...entry, sent: false });
+    } catch (error) {
+      // Nothing else was to come of it.
+      await counted.giveBackAddress();
+      return failed(error instanceof Error ? error.message : 'unknown');
+    }
+    tell(context, { type: 'requested', lock: lock.name });
+    return sent(context, at);
+  }
   try {
     await options.requests.send(await letterFor(context, request, at));
   } catch (error) {
@@ -111,7 +128,7 @@ function placeOf(context: GuardContext, lock: Lock | undefined, asked: string | 
 
 async function letterFor(
   context: GuardContext,
-  { document, gives, opener }: LockRequest,
+  request: Exclude<LockRequest, { readonly gives: 'nothing' }>,
   { lock, to, address }: Asked,
 ): Promise<Letter> {
   const { guarded, options } = context;
@@ -120,24 +137,42 @@ async function letterFor(
   const { tag, words } = languageOf(context);
   const say = (own: Texts | undefined, builtIn: string) =>
     ownSaid(own, tag, lock.screen.ownTag)?.text ?? builtIn;
+  const { document } = request;
   let secret: string;
   let text: string;
-  if (gives === 'link') {
-    const token = await entryToken(lock, opener, policy, options.keys);
+  if (request.opener === undefined) throw new Error('there is nothing to send');
+  if (request.gives === 'link') {
+    const { opener, seconds } = request;
+    const own = { serial: generateId(options.random, noneTaken, 10), until: endOf(opener, seconds, context.now) }; // prettier-ignore
+    const token = await ownEntryToken(lock, opener, own, policy, options.keys);
     secret = `${origin}${prefix}/enter?link=${token}`;
     text = say(document.letter, words.letterLink);
   } else {
-    secret = (await options.requests?.recall(lock.name, opener.id)) ?? '';
+    secret = (await options.requests?.recall(lock.name, request.opener.id)) ?? '';
     // Without it the letter would be of no use.
     if (secret === '') throw new Error('the password cannot be looked up');
     text = say(document.letter, words.letterPassword);
   }
   const filled = (template: string) =>
-    template.replace(/\{(site|secret|address)\}/g, (_, gap: string) =>
-      gap === 'site' ? name : gap === 'secret' ? secret : `${origin}${to}`,
+    template.replace(/\{(site|place|secret|address)\}/g, (_, gap: string) =>
+      gap === 'site'
+        ? name
+        : gap === 'place'
+          ? (lock.title ?? `${new URL(origin).host}${to}`)
+          : gap === 'secret'
+            ? secret
+            : `${origin}${to}`,
     );
   const subject = filled(say(document.subject, words.letterSubject)).replace(/[\r\n]+/g, ' ');
   return { to: address, subject, text: `${filled(text)}\n\n${name}\n` };
+}
+
+const noneTaken: ReadonlySet<string> = new Set();
+
+/** When a link of one's own ends: after so many seconds, or with the link that it is made from. */
+function endOf({ window }: EntryLink, seconds: number | undefined, now: number): number {
+  const end = window.until ?? now + 30 * 86_400;
+  return seconds === undefined ? end : Math.min(end, now + seconds);
 }
 
 type Counted =
@@ -150,7 +185,6 @@ async function countRequest(context: GuardContext, lock: Lock, address: string):
   const { options, guarded } = context;
   const { counters } = options;
   const { mail } = guarded.policy;
-  if (mail === undefined) return { isAllowed: 'no', waitSeconds: 3600 };
   const at = `${guarded.audience}\n${lock.name}\nrequest `;
   const general: { key: string; budget: Budget }[] = [
     { key: `${at}visitor ${visitorKey(addressOf(context))}`, budget: mail.perVisitor },

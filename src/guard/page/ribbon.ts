@@ -38,10 +38,15 @@ export function hasRibbon({ guarded }: GuardContext, bypass: string): boolean {
 }
 
 /** The bar as HTML. */
-export function ribbonHtml({ guarded, visit, target }: GuardContext, ribbon: Ribbon): string {
+export function ribbonHtml(
+  { guarded, visit, target, options }: GuardContext,
+  ribbon: Ribbon,
+): string {
   const { prefix } = guarded.policy.site;
   const view: RibbonView = {
-    ...ribbon,
+    ...(ribbon.kind === 'own'
+      ? { ...ribbon, hasDraft: options.hasDraft?.(guarded.policy) === true }
+      : ribbon),
     language: languageFor(headerOf(visit, 'accept-language'), guarded.languages),
     to: target,
     action: `${prefix}/view`,

@@ -1,12 +1,22 @@
 import * as z from 'zod';
+import { parseSpan, spanExample } from '../../policy/span.js';
 import { address, picture, texts, type Texts } from './parts.js';
+
+const span = z.string().refine((text) => parseSpan(text) !== undefined, {
+  error: `this is no span of time: write for example ${spanExample}`,
+});
 
 const kinds = ['markdown', 'picture', 'links', 'countdown', 'request', 'pictures'] as const;
 
 /** A form in which visitors leave an address and are sent something, as it stands in a design. */
 export interface RequestDocument {
-  /** What is sent: a password of the lock by its id or label, or an entry link of it. */
-  readonly gives: { readonly password: string } | { readonly link: string };
+  /** What is sent: a password of the lock by its id or label, or an entry link of it; or nothing. */
+  readonly gives:
+    | { readonly password: string }
+    /** An entry link of one's own each, made from this one; `for` is how long it counts. */
+    | { readonly link: string; readonly for?: string | undefined }
+    /** The address is only kept. */
+    | 'nothing';
   /** What is asked for, and what for. */
   readonly text?: Texts | undefined;
   readonly label?: Texts | undefined;
@@ -23,11 +33,16 @@ const request: z.ZodType<RequestDocument> = z.strictObject({
     .union(
       [
         z.strictObject({ password: z.string().min(1) }),
-        z.strictObject({ link: z.string().min(1) }),
+        z.strictObject({ link: z.string().min(1), for: span.optional() }),
+        z.literal('nothing'),
       ],
-      { error: 'write `password:` or `link:`, and its id or label' },
+      { error: 'write `password:` or `link:` and its id or label, or `nothing`' },
     )
-    .meta({ description: 'What is sent: a password of the lock, or an entry link of it.' }),
+    .meta({
+      description:
+        'What is sent: a password of the lock; an entry link of one’s own, made from one of the lock, with ' +
+        '`for` as long as each counts; or `nothing`, where addresses are only collected.',
+    }),
   text: texts(400).optional().meta({ description: 'What is asked for, and what for.' }),
   label: texts(60).optional(),
   button: texts(60).optional(),
@@ -119,4 +134,10 @@ function blockOf(written: Written): Block {
   if (pictures !== undefined) return { kind: 'pictures', pictures };
   const { picture = '', alt = '', width = 0, height = 0 } = written;
   return { kind: 'picture', picture: { picture, alt, width, height } };
+}
+
+/** What a request gives, in one word. */
+export function givenBy({ gives }: RequestDocument): 'password' | 'link' | 'nothing' {
+  if (gives === 'nothing') return gives;
+  return 'password' in gives ? 'password' : 'link';
 }

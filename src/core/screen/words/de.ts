@@ -41,12 +41,24 @@ export const de: ScreenWords = {
   sentMessage:
     'Eine E-Mail ist unterwegs an {address}. Es kann eine Minute dauern; sehen Sie auch bei unerwünschter Post nach.',
   requestLabel: 'Ihre E-Mail-Adresse',
-  requestButton: 'Bitte zuschicken',
   requestWrong: 'Das ist keine E-Mail-Adresse. Sie sieht aus wie name@example.org.',
   requestConsent: 'Bitte haken Sie dies zuerst an: Sonst wird nichts verschickt.',
   requestFailed:
     'Die E-Mail konnte nicht verschickt werden. Bitte versuchen Sie es später noch einmal.',
-  letterSubject: 'Für Sie: {site}',
   letterPassword: 'Das Passwort lautet: {secret}\n\nEs öffnet {address}',
   letterLink: 'Dieser Link öffnet die Seite, ohne Passwort:\n{secret}',
+  signInHeading: 'Bitte anmelden',
+  signInMessage: 'Diese Seite ist für Angemeldete. Ein Passwort gibt es für sie nicht.',
+  signInNone:
+    'Diese Seite ist für Menschen, die die Website kennt. Ein Passwort gibt es für sie nicht.',
+  signInButton: 'Anmelden',
+  hintRequest:
+    'Sie haben keines bekommen? Hinterlassen Sie unten Ihre Adresse, dann wird es Ihnen geschickt.',
+  requestPassword: 'Passwort zuschicken',
+  requestLink: 'Link zuschicken',
+  requestNews: 'Benachrichtigen',
+  keptHeading: 'Vielen Dank',
+  keptMessage: 'Wir haben {address} notiert und schreiben Ihnen, sobald es Neues gibt.',
+  letterSubject: '{site}: der Zugang zu {place}',
+  ribbonDraft: 'Änderungen an den Schlössern warten in einem Entwurf.',
 };

@@ -40,11 +40,23 @@ export const fr: ScreenWords = {
   sentMessage:
     'Un message est parti vers {address}. Cela peut prendre une minute ; regardez aussi parmi les indésirables.',
   requestLabel: 'Votre adresse e-mail',
-  requestButton: 'Me l’envoyer',
   requestWrong: 'Ce n’est pas une adresse e-mail. Elle ressemble à nom@example.org.',
   requestConsent: 'Cochez d’abord ceci : sans votre accord, rien n’est envoyé.',
   requestFailed: 'Le message n’a pas pu être envoyé. Réessayez plus tard.',
-  letterSubject: 'Pour vous : {site}',
   letterPassword: 'Le mot de passe est : {secret}\n\nIl ouvre {address}',
   letterLink: 'Ce lien ouvre la page, sans mot de passe :\n{secret}',
+  signInHeading: 'Veuillez vous connecter',
+  signInMessage:
+    'Cette page est réservée aux personnes connectées. Il n’y a pas de mot de passe pour elle.',
+  signInNone:
+    'Cette page est réservée aux personnes que le site connaît. Il n’y a pas de mot de passe pour elle.',
+  signInButton: 'Se connecter',
+  hintRequest: 'Vous n’en avez pas reçu ? Laissez votre adresse ci-dessous : il vous sera envoyé.',
+  requestPassword: 'M’envoyer le mot de passe',
+  requestLink: 'M’envoyer le lien',
+  requestNews: 'Tenez-moi au courant',
+  keptHeading: 'Merci',
+  keptMessage: 'Nous avons noté {address} et vous écrirons dès qu’il y aura du nouveau.',
+  letterSubject: '{site} : l’accès à {place}',
+  ribbonDraft: 'Des changements aux verrous attendent dans un brouillon.',
 };

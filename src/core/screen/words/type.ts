@@ -1,7 +1,8 @@
 /**
  * Every text of the screen, in one language. `{span}` in `stay` and `wait` becomes the time, `{date}` in
  * `opens` the day and hour, `{bypass}` in `ribbonBy` its name. In letters `{site}` becomes the name of
- * the site, `{secret}` the password or link, `{address}` the page; in `sentMessage` it is the mailbox.
+ * the site, `{place}` what the lock’s visitors call it, `{secret}` the password or link, `{address}` the
+ * page; in `sentMessage` and `keptMessage` it is the mailbox.
  */
 export interface ScreenWords {
   readonly heading: string;
@@ -39,11 +40,21 @@ export interface ScreenWords {
   readonly sentHeading: string;
   readonly sentMessage: string;
   readonly requestLabel: string;
-  readonly requestButton: string;
   readonly requestWrong: string;
   readonly requestConsent: string;
   readonly requestFailed: string;
-  readonly letterSubject: string;
   readonly letterPassword: string;
   readonly letterLink: string;
+  readonly signInHeading: string;
+  readonly signInMessage: string;
+  readonly signInNone: string;
+  readonly signInButton: string;
+  readonly hintRequest: string;
+  readonly requestPassword: string;
+  readonly requestLink: string;
+  readonly requestNews: string;
+  readonly keptHeading: string;
+  readonly keptMessage: string;
+  readonly letterSubject: string;
+  readonly ribbonDraft: string;
 }

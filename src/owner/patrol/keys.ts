@@ -1,43 +1,45 @@
 import { stat } from 'node:fs/promises';
-import { countsAt } from '../core/policy/lock-state.js';
+import { countsAt } from '../../core/policy/lock-state.js';
 import { join } from 'node:path';
-import { DorlinError } from '../core/errors.js';
-import { entryToken } from '../core/passes/entry-link.js';
-import type { KeyChain } from '../core/passes/keys.js';
-import { matchPassword } from '../core/passwords/shared-salt.js';
-import type { Lock, Policy } from '../core/policy/types.js';
-import { isWithin } from '../core/windows/window.js';
-import { hasPassword, type Keys } from '../patrol/guests.js';
-import { nativeHasher } from '../stores/hasher.js';
-import { keepingFolder, openKeys } from '../stores/keeping.js';
-import { recallPassword } from '../stores/recall-file.js';
-import { readStandardInput } from './password-input.js';
+import { DorlinError } from '../../core/errors.js';
+import { entryToken } from '../../core/passes/entry-link.js';
+import type { KeyChain } from '../../core/passes/keys.js';
+import { matchPassword } from '../../core/passwords/shared-salt.js';
+import type { Lock, Policy } from '../../core/policy/types.js';
+import { isWithin } from '../../core/windows/window.js';
+import { hasPassword, type Keys } from '../../patrol/guests.js';
+import { nativeHasher } from '../../stores/hasher.js';
+import { keepingFolder, openKeys } from '../../stores/keeping.js';
+import { recallPassword } from '../../stores/recall-file.js';
 
-interface KeyOptions {
-  readonly passwordStdin?: boolean;
-  /** Whether passwords that cannot be looked up are asked for. */
-  readonly ask: boolean;
-  readonly json?: boolean;
+/** Passwords that are handed to a patrol, and who is asked for others. */
+export interface KeyOrder {
+  readonly passwords?: readonly string[] | undefined;
+  /**
+   * Asked for a password of a lock that cannot be looked up, or of the site without a policy; undefined
+   * leaves it out.
+   */
+  readonly ask?: ((lock: string | undefined) => Promise<string | undefined>) | undefined;
 }
 
-/** Most passwords that are taken from standard input; each costs a hash at every lock. */
-const mostLines = 50;
+/** Most passwords that are taken; each costs a hash at every lock. */
+const mostPasswords = 50;
 
 /**
  * What a patrol gets in by: passwords that were given, that can be looked up or that are typed now,
  * and the entry links of the policy.
  *
- * @throws DorlinError `call-wrong` where a password that was given opens nothing
+ * @throws DorlinError `password-unknown` where a password that was given opens nothing
  */
 export async function patrolKeys(
   policyFile: string | undefined,
   policy: Policy | undefined,
-  options: KeyOptions,
+  { passwords: given = [], ask }: KeyOrder,
   now: number,
 ): Promise<Keys> {
-  const given = options.passwordStdin === true ? await givenPasswords() : [];
+  if (given.length > mostPasswords) throw new DorlinError('password-unfit', `These are ${given.length} passwords; a patrol takes ${mostPasswords} at most.`, { mend: '' }); // prettier-ignore
   if (policy === undefined || policyFile === undefined) {
-    const typed = given.length === 0 ? await typedPassword('Password, to look inside (empty: stay a stranger):', options) : undefined; // prettier-ignore
+    const typed = given.length === 0 ? await ask?.(undefined) : undefined;
     const passwords = typed === undefined ? given : [typed];
     return { passwords: new Map([['', passwords]]), endedPasswords: [], links: [], deadLinks: [], credentials: [] }; // prettier-ignore
   }
@@ -65,7 +67,7 @@ export async function patrolKeys(
       take(lock, found.id, password);
     }
     if (opens > 0) continue;
-    throw new DorlinError('call-wrong', `The password in line ${line + 1} of standard input opens no lock of the policy.`, { mend: 'Send one password a line, each as visitors type it.' }); // prettier-ignore
+    throw new DorlinError('password-unknown', `Password ${line + 1} of those given opens no lock of the policy.`, { mend: 'Give each as visitors type it.' }); // prettier-ignore
   }
   for (const lock of policy.locks.values()) {
     if (passwords.has(lock.name)) continue;
@@ -74,16 +76,16 @@ export async function patrolKeys(
       if (known !== undefined) take(lock, id, known);
     }
     if (passwords.has(lock.name) || !hasPassword(lock, now)) continue;
-    const typed = await typedPassword(`Password of ${lock.name} (empty: leave it out):`, options);
+    const typed = await ask?.(lock.name);
     const found = typed === undefined ? undefined : await matchPassword(typed, lock.passwords, nativeHasher); // prettier-ignore
-    if (typed !== undefined && found === undefined) throw new DorlinError('call-wrong', `That is no password of ${lock.name}.`); // prettier-ignore
+    if (typed !== undefined && found === undefined) throw new DorlinError('password-unknown', `That is no password of ${lock.name}.`); // prettier-ignore
     if (typed !== undefined && found !== undefined) take(lock, found.id, typed);
   }
   return { passwords, endedPasswords: ended, credentials, ...(await linksOf(policy, chain, now)) };
 }
 
 /** The secret, only where there is one: a patrol must not make one. */
-async function keysAtHand(policyFile: string): Promise<KeyChain | undefined> {
+export async function keysAtHand(policyFile: string): Promise<KeyChain | undefined> {
   const isGiven = (process.env['DORLIN_SECRET'] ?? '') !== '';
   const isThere = await stat(join(keepingFolder(policyFile), 'secret')).then(
     () => true,
@@ -111,21 +113,4 @@ async function linksOf(
     }
   }
   return { links, deadLinks };
-}
-
-async function givenPasswords(): Promise<string[]> {
-  const lines = (await readStandardInput()).split(/\r?\n/).filter((line) => line !== '');
-  if (lines.length === 0) throw new DorlinError('call-wrong', 'Standard input has no password.', { mend: 'Send one a line.' }); // prettier-ignore
-  if (lines.length > mostLines) throw new DorlinError('call-wrong', `Standard input has ${lines.length} passwords; ${mostLines} at most.`); // prettier-ignore
-  return lines;
-}
-
-async function typedPassword(
-  message: string,
-  { ask, json }: KeyOptions,
-): Promise<string | undefined> {
-  if (!ask || json === true || !process.stdin.isTTY) return undefined;
-  const { default: password } = await import('@inquirer/password');
-  const typed = await password({ message, mask: '•' });
-  return typed === '' ? undefined : typed;
 }

@@ -1,7 +1,7 @@
 import { ZxcvbnFactory } from '@zxcvbn-ts/core';
 import { adjacencyGraphs, dictionary as commonDictionary } from '@zxcvbn-ts/language-common';
 import { dictionary as englishDictionary, translations } from '@zxcvbn-ts/language-en';
-import type { GuessEstimator } from '../core/passwords/strength.js';
+import type { GuessEstimator } from '../../core/passwords/strength.js';
 
 const factory = new ZxcvbnFactory({
   dictionary: { ...commonDictionary, ...englishDictionary },

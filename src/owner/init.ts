@@ -1,0 +1,80 @@
+import { randomBytes } from 'node:crypto';
+import { stat, writeFile } from 'node:fs/promises';
+import { basename, dirname, relative, resolve } from 'node:path';
+import { stringify } from 'yaml';
+import { DorlinError } from '../core/errors.js';
+import { generateId } from '../core/passwords/generate.js';
+import { readPolicyOrThrow } from '../core/policy/read.js';
+import { siteFiles } from '../server/site-files.js';
+import { openKeys } from '../stores/keeping.js';
+
+/** What a new policy begins with. */
+export interface InitOrder {
+  /** The folder of the finished site. @default `.` */
+  readonly folder?: string | undefined;
+  /** The name that visitors know the site by; else the folder's. */
+  readonly name?: string | undefined;
+  /** Scheme and host of the live site. */
+  readonly origin?: string | undefined;
+  readonly languages?: readonly string[] | undefined;
+}
+
+/** A policy that was started. */
+export interface InitResult {
+  readonly policy: string;
+  readonly site: {
+    readonly name: string;
+    readonly id: string;
+    readonly origin?: string | undefined;
+    readonly folder: string;
+    readonly timeZone: string;
+    readonly languages?: readonly string[] | undefined;
+    readonly sitemaps?: readonly string[] | undefined;
+    readonly feeds?: readonly string[] | undefined;
+  };
+  readonly files: number;
+  readonly pages: number;
+}
+
+/**
+ * Starts a policy for a folder, and a secret beside it.
+ * @throws DorlinError `policy-exists`, `folder-missing`, `policy-invalid` for a name or origin that
+ * cannot be
+ */
+export async function startPolicy(
+  file: string,
+  { folder = '.', name, origin, languages }: InitOrder = {},
+): Promise<InitResult> {
+  const isThere = await stat(file).then(
+    () => true,
+    () => false,
+  );
+  if (isThere) throw new DorlinError('policy-exists', `${file} is there already.`);
+  const files = await siteFiles(folder);
+  const site = {
+    name: name ?? basename(resolve(folder === '.' ? '.' : dirname(resolve(folder)))),
+    // What passes are bound to: whatever the site is called later, whoever is in stays in.
+    id: generateId(randomBytes, new Set(), 12),
+    ...(origin === undefined ? {} : { origin: origin.replace(/\/$/, '') }),
+    folder: relative(dirname(resolve(file)), resolve(folder)) || '.',
+    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    ...(languages === undefined ? {} : { languages }),
+    ...(files.includes('/sitemap.xml') ? { sitemaps: ['/sitemap.xml'] } : {}),
+    ...(files.includes('/feed.xml') ? { feeds: ['/feed.xml'] } : {}),
+  };
+  const text = `# Who may see what on this site. \`dorlin places\` shows it page by page.
+dorlin: 1
+${stringify({ site })}
+# What happens at the locks; \`dorlin journal\` shows it.
+journal: { keep: 90 days }
+# A lock names the places it covers: /about is a page, /press/ a folder, / the whole site.
+# Make one with: dorlin lock members /members/
+locks: {}
+`;
+  readPolicyOrThrow(text, file);
+  // `wx` once more: two of these at the same moment must not both believe they were first.
+  await writeFile(file, text, { flag: 'wx' });
+  await openKeys(file);
+  const pages = files.filter((path) => path.endsWith('.html')).length;
+  return { policy: file, site, files: files.length, pages };
+}
