@@ -61,7 +61,8 @@ export type { BypassEntry, PasswordEntry, PolicyEditor } from './core/policy/edi
 export type { EntryLink, ImportedUser, Opener, Openers } from './core/policy/openers.js';
 export type { LockRequest } from './core/policy/requests.js';
 export type { ReviewGroup, ReviewWay } from './core/policy/review.js';
-export { policySchema, type BypassDocument, type LinkDocument, type LockDocument, type PolicyDocument, type Remember, type SiteDocument } from './core/policy/schema.js'; // prettier-ignore
+export { policySchema } from './core/policy/schema.js';
+export type * from './core/policy/document.js';
 export type { Letter, RequestDesk, RequestEntry } from './core/ports.js';
 export type { Block, BlockPicture, RequestDocument } from './core/screen/design/block-schema.js';
 export type {

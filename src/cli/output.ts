@@ -91,3 +91,8 @@ export function noteFound(): void {
 }
 
 export const hasFound = () => found;
+
+/** Forgets that, before another command. */
+export function beginAnew(): void {
+  found = false;
+}

@@ -2,7 +2,7 @@ import { CommanderError } from 'commander';
 import { closest, distance } from 'fastest-levenshtein';
 import { DorlinError } from '../core/errors.js';
 import type { ListedCommand } from './command-list.js';
-import { hasFound, printError, printJson } from './output.js';
+import { beginAnew, hasFound, printError, printJson } from './output.js';
 import { systemError } from './system-error.js';
 
 /** Exit codes: 0 done, 1 found something, 2 the call or a file was wrong, 3 a mistake of ours. */
@@ -31,6 +31,7 @@ export function runStart(asJson: boolean): Promise<ExitCode> {
 }
 
 async function ended(name: string, asJson: boolean, work: () => Promise<void>): Promise<ExitCode> {
+  beginAnew();
   try {
     await work();
     return hasFound() ? 1 : 0;

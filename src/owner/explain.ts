@@ -56,7 +56,7 @@ export interface ExplainedSection {
 export interface ExplainResult {
   readonly url: string;
   readonly target: string;
-  readonly decision: Decision['kind'];
+  readonly decision: 'refused' | 'open' | 'let-in' | 'shut';
   /** What it comes to. */
   readonly outcome: Outcome;
   readonly locks: readonly string[];

@@ -3,7 +3,7 @@ import { DorlinError } from '../core/errors.js';
 import { entryToken } from '../core/passes/entry-link.js';
 import { generateId } from '../core/passwords/generate.js';
 import type { EntryLink } from '../core/policy/openers.js';
-import type { LinkDocument } from '../core/policy/schema.js';
+import type { LinkDocument } from '../core/policy/document.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { formatMoment, momentText } from '../core/windows/moment.js';
 import { isWithin } from '../core/windows/window.js';

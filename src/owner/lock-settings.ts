@@ -1,4 +1,5 @@
 import type { PolicyEditor } from '../core/policy/editor.js';
+import type { Outsiders } from '../core/policy/document.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { spanText } from '../core/policy/span.js';
 import { momentText } from '../core/windows/moment.js';
@@ -20,7 +21,7 @@ export interface LockSettings {
   readonly from?: string | null | undefined;
   /** Up to when it counts: a moment, or a span from now. */
   readonly until?: string | null | undefined;
-  readonly outsiders?: Lock['outsiders'] | null | undefined;
+  readonly outsiders?: Outsiders | null | undefined;
   /** Where a right password lands. */
   readonly after?: string | null | undefined;
   readonly screen?: string | null | undefined;
@@ -66,10 +67,13 @@ export function applyLockSettings(
   set('enabled', enabled === true ? null : enabled);
 }
 
-const redirected = (policy: Policy, outsiders: LockSettings['outsiders']) =>
-  typeof outsiders === 'object' && outsiders !== null
-    ? { redirect: pathOfAddress(policy, outsiders.redirect) }
-    : outsiders;
+function redirected(policy: Policy, outsiders: LockSettings['outsiders']) {
+  if (typeof outsiders !== 'object' || outsiders === null) return outsiders;
+  const { redirect } = outsiders;
+  // Another host of the owner's stays in it; what is pasted of this site becomes a path.
+  const isElsewhere = URL.canParse(redirect) && policy.site.hosts.includes(new URL(redirect).host);
+  return isElsewhere ? outsiders : { redirect: pathOfAddress(policy, redirect) };
+}
 
 /** A lock as it stands in the policy. Moments are in the site's time zone, as the policy writes them. */
 export interface LockStanding {
@@ -82,7 +86,7 @@ export interface LockStanding {
   readonly until?: string | undefined;
   /** `visit`, `30 days`, or `choice: 30 days`. */
   readonly remember: string;
-  readonly outsiders: Lock['outsiders'];
+  readonly outsiders: Outsiders;
   readonly after: string;
   readonly screen: string;
   readonly basic: boolean | 'always';

@@ -54,7 +54,7 @@ export async function changeLock(
     },
     async ({ before, after }) => {
       const wanted = places.map((text) => parsedPlace(before, text));
-      if (!dynamic) await refuseEmptyPlaces(policyFile, after, name, wanted);
+      if (!dynamic) await refuseEmptyPlaces(policyFile, after, wanted);
     },
   );
   const { before, after } = edited;

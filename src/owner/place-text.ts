@@ -3,6 +3,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { readPageFacts } from '../core/check/page-facts.js';
 import { DorlinError } from '../core/errors.js';
+import { coverIndex } from '../core/places/cover-index.js';
 import type { Place } from '../core/places/place.js';
 import type { Policy } from '../core/policy/types.js';
 import { decodeHtml } from '../core/sections/charset.js';
@@ -54,40 +55,32 @@ export function isSamePlace(one: Place, other: Place): boolean {
 /**
  * Refuses places under which no file of the site lies, where its files are at hand.
  *
- * @param policy - in which a lock covers them already
  * @throws DorlinError `place-empty`, naming what may have been meant
  */
 export async function refuseEmptyPlaces(
   policyFile: string,
   policy: Policy,
-  lockName: string,
   places: readonly Place[],
 ): Promise<void> {
   if (policy.site.folder === undefined) return;
   const paths = await filesOfSite(policyFile, policy).catch(() => undefined);
   if (paths === undefined) return;
-  const covers = policy.locks.get(lockName)?.covers ?? [];
+  // The lock may be off, and then the policy's own index has nothing of it.
+  const index = coverIndex(places.map((place) => ({ lock: place, says: 'covers', place })));
   const reached = new Set<Place>();
   for (const path of paths) {
     const read = policy.read(targetOf(path));
     for (const reading of read.ok ? read.readings : []) {
-      for (const place of covers) if (liesUnder(policy, place, reading)) reached.add(place);
+      for (const { place } of index.statements(reading)) reached.add(place);
+      for (const place of places) {
+        if (place.kind === 'section' && place.path === reading) reached.add(place);
+      }
     }
   }
-  for (const wanted of places) {
-    const listed = covers.find((place) => isSamePlace(place, wanted));
-    if (listed === undefined) continue;
-    if (!reached.has(listed)) throw emptyPlace(policy, wanted, paths);
-    if (wanted.kind === 'section') await refuseMissingSection(policyFile, policy, wanted, paths);
+  for (const place of places) {
+    if (!reached.has(place)) throw emptyPlace(policy, place, paths);
+    if (place.kind === 'section') await refuseMissingSection(policyFile, policy, place, paths);
   }
-}
-
-/** Whether an address, as it is read, lies under a place. */
-function liesUnder(policy: Policy, place: Place, reading: string): boolean {
-  if (place.kind === 'section') return place.path === reading;
-  return policy.index
-    .statements(reading)
-    .some((statement) => statement.place === place && statement.says === 'covers');
 }
 
 function emptyPlace(policy: Policy, { text }: Place, paths: readonly string[]): DorlinError {

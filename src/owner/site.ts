@@ -1,4 +1,5 @@
-import { policyJsonSchema, type PolicyDocument } from '../core/policy/schema.js';
+import type { IdentityDocument, MailDocument, SiteDocument } from '../core/policy/document.js';
+import { policyJsonSchema } from '../core/policy/schema.js';
 import { audienceOf } from '../core/passes/pass.js';
 import type { Review } from '../core/policy/review.js';
 import type { Policy } from '../core/policy/types.js';
@@ -29,15 +30,15 @@ export const siteKeys = (): SettingKey[] => settingKeys(siteSchema());
 
 /** What is set for a site. */
 export interface SiteStanding {
-  readonly site: Policy['site'];
+  readonly site: SiteDocument;
   readonly guessing: { readonly perVisitor: string; readonly perLock: string };
-  readonly mail: Omit<PolicyDocument['mail'], `per${string}`> & {
+  readonly mail: Omit<MailDocument, 'perVisitor' | 'perLock' | 'perAddress'> & {
     readonly perVisitor: string;
     readonly perLock: string;
     readonly perAddress: string;
   };
   readonly journal?: { readonly file: string; readonly addresses: string; readonly keep: string } | undefined; // prettier-ignore
-  readonly identity?: PolicyDocument['identity'];
+  readonly identity?: IdentityDocument | undefined;
 }
 
 /** The settings of a site after a change, and what it opened and closed. */

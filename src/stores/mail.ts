@@ -3,6 +3,7 @@ import { dirname } from 'node:path';
 import { stringify } from 'csv-stringify/sync';
 import { DorlinError } from '../core/errors.js';
 import type { KeyChain } from '../core/passes/keys.js';
+import type { MailDocument } from '../core/policy/document.js';
 import type { Policy } from '../core/policy/types.js';
 import type { Letter, RequestDesk, RequestEntry } from '../core/ports.js';
 import { requestsFile } from './own-files.js';
@@ -10,8 +11,6 @@ import { recallPassword } from './recall-file.js';
 
 /** How long a mail server may take for each step, in milliseconds. */
 const patience = 10_000;
-
-type MailDocument = Policy['mail'];
 
 /**
  * Sends letters by SMTP (RFC 5321), asks for passwords where they can be looked up, and keeps a

@@ -261,14 +261,14 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
   test('its dates are ahead of today, and its owner can ask about the days after them', async () => {
     const ask = async (...words: string[]) => {
       const { stdout } = await dorlin(repository, [...words, '--policy', policy, '--json']);
-      return JSON.parse(stdout) as { decision: string; passwords: { counts: boolean }[] };
+      return JSON.parse(stdout) as { decision: string; locks: { passwords: { counts: boolean }[] }[] };
     };
     const later = new Date(Date.now() + 130 * 86_400_000).toISOString().slice(0, 10);
     assert.equal((await ask('explain', '/public-nights')).decision, 'shut');
     assert.equal((await ask('explain', '/public-nights', '--at', later)).decision, 'open');
-    const { passwords: listed } = await ask('password', 'list', 'members');
+    const { locks } = await ask('password', 'list', 'members');
     assert.deepEqual(
-      listed.map(({ counts }) => counts),
+      locks[0]?.passwords.map(({ counts }) => counts),
       [true, true],
     );
   });

@@ -290,7 +290,7 @@ describe('handing out', () => {
         /bad:3 {2}the hash of ann is SHA-1[\s\S]*bad:4[\s\S]*bad:5.*old crypt/,
       );
       const double = await run(['password', 'import', 'press', 'team']);
-      assert.match(double.stderr, /passwords for bran, wren already[\s\S]*--replace/);
+      assert.match(double.stderr, /passwords for bran already[\s\S]*--replace/);
       assert.equal(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), before);
       assert.equal(
         (

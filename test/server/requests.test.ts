@@ -7,6 +7,8 @@ import { readPolicy } from '../../src/core/policy/read.js';
 import { openKeys } from '../../src/stores/keeping.js';
 import { rememberPasswords } from '../../src/stores/recall-file.js';
 import { policyText, type TestLock } from '../support/policies.js';
+import { check } from '../../src/owner/check/check.js';
+import { listRequests } from '../../src/owner/requests.js';
 import { runSite, until } from '../support/sites.js';
 
 const schools: TestLock = {
@@ -299,6 +301,84 @@ test('a hidden lock is not told apart by asking there, and a site that cannot se
   await assert.rejects(async () => runSite({}, await policyText({ schools }, site, rest(request, {}))), { code: 'mail-missing' }); // prettier-ignore
 });
 
+test('a link of one’s own for each, with an end of its own; it dies with the link it is made from', async () => {
+  const letters: string[] = [];
+  const gives = { link: 'By mail', for: '2 hours' };
+  const text = await policyText({ schools }, site, rest({ ...request, gives }, {}));
+  const sendLetter = (letter: { text: string }) => {
+    letters.push(letter.text);
+    return Promise.resolve();
+  };
+  let now = 1_800_000_000;
+  const running = await runSite({ 'answers.html': 'answers' }, text, { sendLetter, clock: () => now }); // prettier-ignore
+  const ask = async (address: string) => {
+    const body = new URLSearchParams({ lock: 'schools', to: '/answers', consent: 'on', address });
+    const { status } = await fetch(`${running.url}/_dorlin/request`, { method: 'POST', body });
+    assert.equal(status, 200);
+    return (/enter\?link=\S+/.exec(letters.at(-1) ?? '')?.[0] ?? '').replace('enter?link=', '');
+  };
+  const enter = async (token: string) => {
+    const answer = await fetch(`${running.url}/_dorlin/enter?link=${token}`, { redirect: 'manual' }); // prettier-ignore
+    const cookie = answer.headers.getSetCookie().map((line) => line.split(';')[0]).join('; '); // prettier-ignore
+    return { status: answer.status, cookie };
+  };
+  const sees = async (cookie: string) => (await fetch(`${running.url}/answers`, { headers: { cookie } })).status; // prettier-ignore
+  const [ann, bo] = [await ask('ann@a.example'), await ask('bo@b.example')];
+  assert.notEqual(ann, bo);
+  const entered = await enter(ann);
+  assert.equal(entered.status, 303);
+  assert.equal(await sees(entered.cookie), 200);
+  // Neither its end nor whose it is can be changed: what is signed is both.
+  const [lock, id, serial, end, mark] = ann.split('.');
+  const later = (parseInt(end ?? '', 36) + 86_400).toString(36);
+  for (const forged of [
+    [lock, id, serial, later, mark],
+    [lock, id, 'aaaaaaaaaa', end, mark],
+    [lock, id, mark],
+    [lock, id, serial, end, bo.split('.')[4]],
+  ]) {
+    // prettier-ignore
+    assert.equal((await enter(forged.join('.'))).status, 403, forged.join('.'));
+  }
+  now += 2 * 3600 + 1;
+  assert.equal((await enter(bo)).status, 403, 'it has ended');
+  assert.equal(await sees(entered.cookie), 403, 'and the pass that it gave with it');
+  const fresh = await ask('cy@c.example');
+  const { cookie } = await enter(fresh);
+  assert.equal(await sees(cookie), 200);
+  await writeFile(running.policyFile, text.replace(/open9link/g, 'othr9link'));
+  await until(async () => (await sees(cookie)) === 403);
+  assert.equal(await sees((await enter(fresh)).cookie), 403);
+  await running.close();
+});
+
+test('where addresses are only collected, nothing is sent, and the visitor is thanked', async () => {
+  const text = await policyText({ schools }, { name: 'Kestrelmoor' }, { screens: { schools: { below: [{ request: { gives: 'nothing', consent: 'Yes, write to me.' } }] } } }); // prettier-ignore
+  const running = await runSite({ 'answers.html': 'answers' }, text);
+  const page = await (await fetch(`${running.url}/answers`)).text();
+  assert.match(page, /<button class="open" type="submit">Let me know<\/button>/);
+  assert.doesNotMatch(page, /is not for the public/);
+  const body = new URLSearchParams({ lock: 'schools', to: '/answers', consent: 'on', address: 'ann@a.example' }); // prettier-ignore
+  const answer = await fetch(`${running.url}/_dorlin/request`, { method: 'POST', body });
+  assert.match(await answer.text(), /<h1>Thank you<\/h1>[^]*We have noted ann@a\.example/);
+  const list = await listRequests(running.policyFile);
+  assert.deepEqual(list.requests.map(({ address, gives, sent, consent: agreed }) => [address, gives, sent, agreed]), [['ann@a.example', 'nothing', false, 'Yes, write to me.']]); // prettier-ignore
+  await running.close();
+});
+
+test('what is gone from the lock cannot be sent: the screen says so, and check does', async () => {
+  const gone = { ...request, gives: { password: 'Pupils' } };
+  const text = await policyText({ schools }, site, rest(gone, { server: 'smtp://127.0.0.1:1' }));
+  const running = await runSite({ 'answers.html': 'answers' }, text);
+  const body = new URLSearchParams({ lock: 'schools', to: '/answers', consent: 'on', address: 'ann@a.example' }); // prettier-ignore
+  const answer = await fetch(`${running.url}/_dorlin/request`, { method: 'POST', body });
+  assert.equal(answer.status, 503);
+  assert.match(await answer.text(), /could not be sent/);
+  const { kinds } = await check(running.policyFile, { folder: running.folder });
+  assert.ok(kinds.some(({ code }) => code === 'request-gives-nothing'));
+  await running.close();
+});
+
 test('a policy that cannot send what a screen promises is refused', async () => {
   const problems = async (
     { lock = schools, block = request, about = site, mail = { server: 'smtp://127.0.0.1' } }: { lock?: TestLock; block?: object; about?: object; mail?: object } = {},
@@ -307,7 +387,9 @@ test('a policy that cannot send what a screen promises is refused', async () => 
     return reading.ok ? [] : reading.problems.map(({ message }) => message).join('\n');
   }; // prettier-ignore
   assert.deepEqual(await problems(), []);
-  assert.match(String(await problems({ block: { ...request, gives: { password: 'Pupils' } } })), /has no password `Pupils`/); // prettier-ignore
+  // What was taken out of the lock must not keep the policy from loading: the screen says so instead.
+  assert.deepEqual(await problems({ block: { ...request, gives: { password: 'Pupils' } } }), []);
+  assert.deepEqual(await problems({ block: { ...request, gives: 'nothing' }, about: { name: 'x' }, mail: { from: undefined } }), []); // prettier-ignore
   assert.match(String(await problems({ about: { name: 'x' } })), /needs `site.origin`/);
   assert.match(String(await problems({ block: { gives: { password: 'Teachers' } } })), /missing|write/); // prettier-ignore
   assert.match(String(await problems({ block: { ...request, letter: 'Hello' } })), /must have `\{secret\}`/); // prettier-ignore

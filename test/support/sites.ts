@@ -3,8 +3,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { startSite } from '../../src/server/site-server.js';
-import { guardFromFile } from '../../src/stores/file-guard.js';
-import type { PolicyNews } from '../../src/stores/policy-file.js';
+import { guardFromFile, type FileGuardOptions } from '../../src/stores/file-guard.js';
 
 /** A folder that is gone after the test. */
 export async function temporaryFolder(): Promise<{ folder: string; remove: () => Promise<void> }> {
@@ -27,7 +26,7 @@ export async function writeFiles(
 export async function runSite(
   files: Readonly<Record<string, string>>,
   policy: string,
-  news: PolicyNews = {},
+  news: Omit<FileGuardOptions, 'onEvent'> = {},
 ) {
   const { folder, remove } = await temporaryFolder();
   await writeFiles(folder, {

@@ -1,5 +1,5 @@
 import { errors, jwtVerify, type JWTVerifyGetKey } from 'jose';
-import type { PolicyDocument } from '../policy/schema.js';
+import type { PolicyDocument } from '../policy/document.js';
 import type { Identity } from './bypass.js';
 
 /** Gives the keys of a JWKS (RFC 7517), named as the policy does, to verify tokens with. */
@@ -36,7 +36,7 @@ export async function identityOfToken(
   const { algorithms, issuer, audience } = rules;
   try {
     const { payload } = await jwtVerify(token, keys, {
-      algorithms,
+      algorithms: [...algorithms],
       ...(issuer === undefined ? {} : { issuer }),
       ...(audience === undefined ? {} : { audience }),
       requiredClaims: ['exp'],

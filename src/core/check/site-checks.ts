@@ -32,15 +32,19 @@ const isLooks = (path: string) =>
 export function checkSite(policy: Policy, files: readonly SiteFile[], now: number): Finding[] {
   const isOpen = (target: string) => accessOfStranger(policy, target, now).open;
   const open = new Map(files.map(({ target }) => [target, isOpen(target)]));
-  const pages = files.flatMap(({ path, target, text }) =>
-    isPage(path) && text !== undefined
-      ? { path, target, isOpen: open.get(target) === true, facts: factsOf(text, target) }
-      : [],
-  );
+  const isShut = files.some(({ path, target }) => isPage(path) && open.get(target) !== true);
+  const numberOf = wordNumbers();
+  const pages = files.flatMap(({ path, target, text }): CheckedPage[] => {
+    if (!isPage(path) || text === undefined) return [];
+    const { words, ...facts } = readPageFacts(text, `http://site.invalid${target}`);
+    // Not the words: those of a thousand pages are more than a small machine has room for.
+    const rows = isShut ? rowsOf(numberOf, words) : new Float64Array();
+    return [{ path, target, isOpen: open.get(target) === true, facts, rows }];
+  });
   return [
     ...emptyLocks(policy, files),
     ...openBesides(policy, files, pages, open),
-    ...heldWords(files, pages, open),
+    ...heldWords(files, pages, open, numberOf),
     ...neededFiles(policy, pages, now),
     ...listings(policy, files),
     ...robots(files, isOpen),
@@ -52,14 +56,13 @@ export function checkSite(policy: Policy, files: readonly SiteFile[], now: numbe
   ];
 }
 
-const factsOf = (text: string, target: string) =>
-  readPageFacts(text, `http://site.invalid${target}`);
-
 interface CheckedPage {
   readonly path: string;
   readonly target: string;
   readonly isOpen: boolean;
-  readonly facts: PageFacts;
+  readonly facts: Omit<PageFacts, 'words'>;
+  /** What it says, in rows of words; see {@link rowsOf}. */
+  readonly rows: Float64Array;
 }
 
 /** Locks, and places of locks, under which no file lies. */
@@ -104,7 +107,7 @@ function openBesides(
   };
   const users = new Map<string, CheckedPage[]>();
   for (const page of pages) {
-    for (const target of new Set(page.facts.links.map((link) => reading(link.target)))) {
+    for (const target of new Set([...page.facts.links.keys()].map(reading))) {
       if (target !== undefined) users.set(target, [...(users.get(target) ?? []), page]);
     }
   }
@@ -123,30 +126,27 @@ function heldWords(
   files: readonly SiteFile[],
   pages: readonly CheckedPage[],
   open: ReadonlyMap<string, boolean>,
+  numberOf: (word: string) => number,
 ): Finding[] {
-  const numbers = wordNumbers();
-  const secret = new Map<number, string>();
+  const secret = new Set<number>();
   for (const page of pages) {
     if (page.isOpen) continue;
-    eachRow(numbers, page.facts.words, (row) => {
-      secret.set(row, page.path);
-    });
+    for (const row of page.rows) secret.add(row);
   }
   if (secret.size === 0) return [];
   for (const page of pages) {
-    if (page.isOpen) eachRow(numbers, page.facts.words, (row) => secret.delete(row));
+    if (page.isOpen) for (const row of page.rows) secret.delete(row);
   }
   return files.flatMap(({ path, target, text }): Finding[] => {
     if (open.get(target) !== true || isPage(path) || isStyle(path) || text === undefined) return [];
     // Those are sent without what is locked.
     if (typeof readListing(text, 'http://site.invalid/', false) === 'object') return [];
     const words = wordsIn(unescaped(text));
-    let held: string | undefined;
-    eachRow(numbers, words, (row, at) => {
-      const by = held === undefined ? secret.get(row) : undefined;
-      if (by !== undefined) held = `${by}: “${words.slice(at, at + rowLength).join(' ')} …”`;
-    });
-    if (held === undefined) return [];
+    const at = rowsOf(numberOf, words).findIndex((row) => secret.has(row));
+    if (at < 0) return [];
+    const row = words.slice(at, at + rowLength);
+    const by = pages.find((page) => !page.isOpen && page.rows.includes(rowsOf(numberOf, row)[0] ?? 0)); // prettier-ignore
+    const held = `${by?.path ?? ''}: “${row.join(' ')} …”`;
     return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${held}` }]; // prettier-ignore
   });
 }
@@ -163,16 +163,13 @@ function wordNumbers(): (word: string) => number {
 }
 
 /**
- * Hands out every row of so many words as one number: of 52 bits, so that among millions of rows there is
- * not one pair in a thousand sites that only looks alike. A row as text would cost ten times as much.
+ * Every row of so many words as one number: of 52 bits, so that among millions of rows there is not one
+ * pair in a thousand sites that only looks alike. A row as text would cost ten times as much.
  */
-function eachRow(
-  numberOf: (word: string) => number,
-  words: readonly string[],
-  each: (row: number, at: number) => void,
-): void {
+function rowsOf(numberOf: (word: string) => number, words: readonly string[]): Float64Array {
   const numbers = words.map(numberOf);
-  for (let at = 0; at + rowLength <= numbers.length; at++) {
+  const rows = new Float64Array(Math.max(0, words.length - rowLength + 1));
+  for (let at = 0; at < rows.length; at++) {
     let high = 17;
     let low = 31;
     for (let next = at; next < at + rowLength; next++) {
@@ -180,8 +177,9 @@ function eachRow(
       high = Math.imul(high ^ number, 0x9e3779b1) ^ (high >>> 15);
       low = Math.imul(low + number, 0x85ebca77) ^ (low >>> 13);
     }
-    each((high >>> 6) * 2 ** 26 + (low >>> 6), at);
+    rows[at] = (high >>> 6) * 2 ** 26 + (low >>> 6);
   }
+  return rows;
 }
 
 /** Files that open pages need and strangers do not get. */
@@ -230,7 +228,7 @@ function menus(policy: Policy, pages: readonly CheckedPage[], now: number): Find
   const found = new Map<string, { targets: Set<string>; pages: Set<string> }>();
   for (const page of pages) {
     if (!page.isOpen) continue;
-    for (const { target, isBareMenu } of page.facts.links) {
+    for (const [target, { isBareMenu }] of page.facts.links) {
       const standing = isBareMenu ? accessOfStranger(policy, target, now) : undefined;
       if (standing === undefined || standing.open) continue;
       const lock = policy.locks.get(standing.locks[0] ?? '');

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import type { Lock } from '../policy/types.js';
 import type { Opener } from '../policy/openers.js';
-import type { SiteDocument } from '../policy/schema.js';
+import type { SiteDocument } from '../policy/document.js';
 import { isWithin } from '../windows/window.js';
 import type { KeyChain } from './keys.js';
 import { readSigned, sign, type SignedKind } from './signed.js';

@@ -8,7 +8,7 @@ import { compileOpeners, windowOf } from './openers.js';
 import type { PolicyProblem } from './problem.js';
 import type { Lock, Policy } from './types.js';
 import { requestOf, requestProblems } from './requests.js';
-import type { LockDocument, PolicyDocument } from './schema.js';
+import type { LockDocument, PolicyDocument } from './document.js';
 
 /** The compiled policy, or everything that is wrong with it. */
 export type CompiledPolicy =

@@ -1,11 +1,11 @@
 import { isMap, isNode, isScalar, isSeq, type Document, type YAMLMap, type YAMLSeq } from 'yaml';
 import { DorlinError } from '../errors.js';
 import { refuseAlias } from './aliases.js';
-import type { BypassDocument, LinkDocument, LockDocument } from './schema.js';
+import type { BypassDocument, LinkDocument, PasswordDocument } from './document.js';
 import type { Policy } from './types.js';
 
 /** A password as it stands in the policy. */
-export type PasswordEntry = LockDocument['passwords'][number];
+export type PasswordEntry = PasswordDocument;
 /** A bypass as it is written; what does not matter is left out. */
 export type BypassEntry = Partial<BypassDocument>;
 

@@ -2,7 +2,7 @@ import { parsePhc, type PasswordHash } from '../passwords/phc.js';
 import { sharesSalt } from '../passwords/shared-salt.js';
 import { readWindow, type Window } from '../windows/window.js';
 import type { PolicyProblem } from './problem.js';
-import type { LockDocument, SiteDocument } from './schema.js';
+import type { LockDocument, SiteDocument } from './document.js';
 
 /** What gives passes to a lock: a password, an imported user or an entry link. */
 export interface Opener {

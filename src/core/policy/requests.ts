@@ -2,7 +2,7 @@ import type { RequestDocument } from '../screen/design/block-schema.js';
 import type { Design } from '../screen/design/design.js';
 import type { EntryLink, LockPassword } from './openers.js';
 import type { PolicyProblem } from './problem.js';
-import type { PolicyDocument } from './schema.js';
+import type { PolicyDocument } from './document.js';
 import { parseSpan } from './span.js';
 
 /** What a visitor who asks at a lock is sent. */

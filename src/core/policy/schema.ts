@@ -4,16 +4,10 @@ import { isImportedHash } from '../passwords/htpasswd.js';
 import { parsePhc } from '../passwords/phc.js';
 import { isZone, parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
+import type { PolicyDocument, Remember, SignIn } from './document.js';
 import { budgetSchema, mailSchema } from './mail-schema.js';
 import { parseSpan, spanExample } from './span.js';
 import { screenSchema } from '../screen/design/schema.js';
-
-/** How long a pass lasts. */
-export type Remember =
-  | { readonly kind: 'visit' }
-  | { readonly kind: 'span'; readonly seconds: number }
-  /** The visitor is offered to stay unlocked for that long; else it is for this visit. */
-  | { readonly kind: 'choice'; readonly seconds: number };
 
 const addressRange = z.string().refine(isAddressRange, {
   error: 'write an address or a range, such as `127.0.0.1` or `2001:db8:40::/48`',
@@ -357,12 +351,6 @@ const jwt = z
     error: 'say where the token is: `cookie: session`, or `bearer: true`',
   });
 
-/** Where visitors sign in, and in which parameter that is told where to lead back to. */
-export interface SignIn {
-  readonly to: string;
-  readonly returnAs: string;
-}
-
 const signIn = z
   .union([
     ownAddress,
@@ -420,7 +408,7 @@ const name = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
 });
 
 /** The format of `dorlin.yaml`. */
-export const policySchema = z
+export const policySchema: z.ZodType<PolicyDocument> = z
   .strictObject({
     dorlin: z.literal(1, { error: 'the first line of a policy is `dorlin: 1`' }),
     site,
@@ -439,13 +427,6 @@ export const policySchema = z
     }),
   })
   .meta({ title: 'Dorlin policy', description: 'What is locked on a site, and who gets in.' });
-
-/** The parsed policy; every default is filled in. */
-export type PolicyDocument = z.output<typeof policySchema>;
-export type SiteDocument = PolicyDocument['site'];
-export type LockDocument = PolicyDocument['locks'][string];
-export type LinkDocument = LockDocument['links'][number];
-export type BypassDocument = PolicyDocument['bypasses'][string];
 
 /** The JSON Schema of the policy file (draft 2020-12), for editors. */
 export function policyJsonSchema(): z.core.JSONSchema.BaseSchema {

@@ -6,7 +6,7 @@ import type { Screen } from '../screen/screen.js';
 import type { Window } from '../windows/window.js';
 import type { Openers } from './openers.js';
 import type { LockRequest } from './requests.js';
-import type { LockDocument, PolicyDocument, Remember, SiteDocument } from './schema.js';
+import type { LockDocument, PolicyDocument, Remember, SiteDocument } from './document.js';
 
 /** A lock, ready to be asked. */
 export interface Lock extends Openers {

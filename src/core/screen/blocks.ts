@@ -1,9 +1,5 @@
-import {
-  givenBy,
-  type Block,
-  type BlockPicture,
-  type RequestDocument,
-} from './design/block-schema.js';
+import type { Block, BlockPicture, RequestDocument } from './design/block-schema.js';
+import { givenBy } from './design/given-by.js';
 import type { Texts } from './design/parts.js';
 import { escapeHtml } from './html.js';
 import { markdownHtml } from './markdown.js';

@@ -1,5 +1,5 @@
 import type { Policy } from '../policy/types.js';
-import { givenBy } from './design/block-schema.js';
+import { givenBy } from './design/given-by.js';
 import type { ScreenLanguage } from './languages.js';
 import type { Screen } from './screen.js';
 import type { ScreenState, ScreenView } from './view.js';

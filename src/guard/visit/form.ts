@@ -1,5 +1,5 @@
 import { isInRanges } from '../../core/bypass/address.js';
-import type { SiteDocument } from '../../core/policy/schema.js';
+import type { SiteDocument } from '../../core/policy/document.js';
 import { lastHop } from '../context.js';
 import { headerOf, type Visit } from './visit.js';
 

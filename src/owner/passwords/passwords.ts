@@ -163,7 +163,7 @@ export async function changePassword(
   name: string,
   which: string,
   { label, from, until }: PasswordChange,
-): Promise<PasswordListed & { readonly lock: string }> {
+): Promise<PasswordChanged> {
   const { after } = await editPolicyFile(policyFile, (editor) => {
     const { id } = passwordNamed(lockNamed(editor.before, name), which);
     const texts = windowTexts(editor.before, {
@@ -178,6 +178,11 @@ export async function changePassword(
   });
   const found = passwordNamed(lockNamed(after, name), label ?? which);
   return { lock: name, ...(await listed(policyFile, after, name, found)) };
+}
+
+/** A password after something about it was changed. */
+export interface PasswordChanged extends PasswordListed {
+  readonly lock: string;
 }
 
 /** A password as it is listed, without itself. */

@@ -135,9 +135,3 @@ function blockOf(written: Written): Block {
   const { picture = '', alt = '', width = 0, height = 0 } = written;
   return { kind: 'picture', picture: { picture, alt, width, height } };
 }
-
-/** What a request gives, in one word. */
-export function givenBy({ gives }: RequestDocument): 'password' | 'link' | 'nothing' {
-  if (gives === 'nothing') return gives;
-  return 'password' in gives ? 'password' : 'link';
-}

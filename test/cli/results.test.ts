@@ -1,0 +1,136 @@
+import assert from 'node:assert/strict';
+import { cp, readFile, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { after, before, describe, test } from 'node:test';
+import { Ajv } from 'ajv';
+import { resultSchema } from '../../scripts/result-schema.js';
+import type { CommandResults } from '../../src/owner/results.js';
+import { dorlin, endAll, repository, running } from '../support/command-line.js';
+import { temporaryFolder } from '../support/sites.js';
+
+const demo = join(repository, 'dist/demo');
+let folder: string;
+let remove: () => Promise<void>;
+const isOf = new Ajv({ strict: false, allErrors: true });
+
+before(async () => {
+  ({ folder, remove } = await temporaryFolder());
+  isOf.addSchema(resultSchema(), 'results');
+  const policy = await readFile(join(demo, 'dorlin.yaml'), 'utf8');
+  await writeFile(join(folder, 'dorlin.yaml'), policy.replace(/^ {2}folder:.*$/m, '  folder: site'));
+  await cp(join(demo, 'site'), join(folder, 'site'), { recursive: true });
+  await writeFile(join(folder, 'users'), 'bran:$apr1$abcdefgh$6LrfU5Del4GDbq.LEfGiS.\n');
+  await writeFile(join(folder, 'pages.txt'), '/members/\n/about\n');
+});
+after(async () => {
+  endAll();
+  await remove();
+});
+
+type Row = readonly [type: keyof CommandResults, words: string, exitCode?: number];
+
+// Every command on the demo, in an order in which each has what it needs: what it prints is of its type,
+// and it ends with this code: 0 done, 1 found something, 2 the call or a file was wrong.
+const rows: readonly Row[] = [
+  ['dorlin', ''],
+  ['init', 'init site --policy fresh.yaml --name Fresh'],
+  ['error', 'init site --policy fresh.yaml', 2],
+  ['places', 'places'],
+  ['places', 'places /members/ --locked'],
+  ['lock', 'lock orchard /about/telescopes --remember 30d --until 90d --outsiders closed'],
+  ['lock', 'lock orchard --off'],
+  ['lock NAME', 'lock orchard'],
+  ['error', 'lock orchard /no/such/page', 2],
+  ['error', 'lock nothing', 2],
+  ['error', 'lock orchard --until 2020-01-01', 2],
+  ['password add', 'password add orchard --label Pickers --generate --until 2030-01-01'],
+  ['error', 'password add orchard --label Pickers --generate', 2],
+  ['password list', 'password list'],
+  ['password change', 'password change orchard Pickers --until none --label Helpers'],
+  ['password show', 'password show orchard --text'],
+  ['password rotate', 'password rotate orchard --generate --overlap 14d'],
+  ['password plan', 'password plan orchard --every week --count 2 --overlap 2d'],
+  ['password retire', 'password retire orchard Helpers'],
+  ['password import', 'password import press users'],
+  ['password export', 'password export press --skip'],
+  ['error', 'password show orchard', 2],
+  ['link', 'link press --label Gazette --uses 3 --until 5d'],
+  ['link --list', 'link press --list'],
+  ['link --revoke', 'link press --revoke Gazette'],
+  ['error', 'link press --revoke Gazette', 2],
+  ['bypass add', 'bypass add neighbours --address 203.0.113.9 --lock orchard --until 9d'],
+  ['bypass add', 'bypass add neighbours --address 203.0.113.10'],
+  ['bypass list', 'bypass list'],
+  ['bypass remove', 'bypass remove neighbours'],
+  ['error', 'bypass add all', 2],
+  ['explain', 'explain /members/log --from 203.0.113.9'],
+  ['explain', 'explain https://kestrelmoor.example/events#night-walk --at 400d'],
+  ['explain --matrix', 'explain --matrix'],
+  ['site', 'site'],
+  ['site KEY=VALUE', 'site languages=en-IE,fr --per-lock 90.per.hour'],
+  ['site --keys', 'site --keys'],
+  ['error', 'site langages=en', 2],
+  ['screen list', 'screen list'],
+  ['screen new', 'screen new late --look lantern --lock orchard heading=Late'],
+  ['screen edit', 'screen edit late look=harbour scheme=dark'],
+  ['screen edit --keys', 'screen edit late --keys radius'],
+  ['error', 'screen edit late look=harbor', 2],
+  ['screen check', 'screen check late'],
+  ['screen export', 'screen export late --state wrong'],
+  ['screen tokens export', 'screen tokens export late'],
+  ['screen tokens import', 'screen tokens import late tokens.json --dry-run'],
+  ['release', 'release /about/telescopes'],
+  ['release', 'release orchard --draft'],
+  ['review', 'review'],
+  ['review', 'review dorlin.yaml dorlin.draft.yaml --pages pages.txt'],
+  ['check', 'check', 1],
+  ['live', 'live'],
+  ['back', 'back'],
+  ['error', 'back --draft', 2],
+  ['lock', 'lock orchard /about/telescopes --draft'],
+  ['back --draft', 'back --draft'],
+  ['journal', 'journal'],
+  ['requests', 'requests'],
+  ['error', 'palces', 2],
+];
+
+describe('what every command prints for machines, and how it ends', () => {
+  for (const [type, words, exitCode = 0] of rows) {
+    test(`dorlin ${words}: ${type}`, async () => {
+      const said = words.replaceAll('.per.', ' per ').split(/ (?!per |hour)/);
+      if (type === 'screen tokens import') {
+        const { stdout } = await dorlin(folder, ['screen', 'tokens', 'export', 'late']);
+        await writeFile(join(folder, 'tokens.json'), stdout);
+      }
+      const called = words === '' ? ['--json'] : [...said, '--json'];
+      const { stdout, stderr, exitCode: ended } = await dorlin(folder, called);
+      assert.equal(ended, exitCode, stderr + stdout);
+      refuseOther(type, stdout);
+    });
+  }
+  test('dorlin patrol: patrol', async () => {
+    const site = await running(folder, ['serve', '--port', '0']);
+    const { stdout, exitCode } = await dorlin(folder, ['patrol', `${site.url}/quiz/`, '--policy', 'dorlin.yaml', '--pages', '40', '--json']); // prettier-ignore
+    await site.end();
+    assert.ok(exitCode === 0 || exitCode === 1);
+    refuseOther('patrol', stdout);
+  });
+  test('no command of the table is missing, and none is without a type', async () => {
+    const { commandList } = await import('../../src/cli/command-list.js');
+    const without = ['serve', 'demo', 'patrol'];
+    const named = new Set(rows.map(([, words]) => words.split(' ')[0]));
+    assert.deepEqual(commandList.filter(({ name }) => !named.has(name) && !without.includes(name)), []); // prettier-ignore
+    const typed = Object.keys(resultSchema().definitions['CommandResults']?.properties ?? {});
+    const seen = new Set<string>([...rows.map(([type]) => type), 'patrol']);
+    assert.deepEqual(typed.filter((type) => !seen.has(type)), []); // prettier-ignore
+    await rm(join(folder, 'fresh.yaml'));
+  });
+});
+
+function refuseOther(type: keyof CommandResults, stdout: string): void {
+  const name = encodeURIComponent(type).replaceAll('~', '~0');
+  const validate = isOf.getSchema(`results#/definitions/CommandResults/properties/${name}`);
+  assert.notEqual(validate, undefined, type);
+  const isRight = validate?.(JSON.parse(stdout));
+  assert.equal(isRight, true, isOf.errorsText(validate?.errors));
+}
