@@ -8,6 +8,8 @@ import { patrolTable } from '../src/patrol/finding-table.js';
 import { chapters } from '../test/verdicts/chapters.js';
 import { rowsOf } from '../test/verdicts/play.js';
 import { apiPage } from './api-report.js';
+import { commandsPage } from './commands-page.js';
+import { resultsPage } from './result-schema.js';
 
 interface Node {
   readonly description?: string;
@@ -87,8 +89,10 @@ function verdictsPage(): string {
 
 const pages = {
   'api.md': apiPage(note),
+  'commands.md': await commandsPage(note),
   'errors.md': errorsPage(),
   'findings.md': findingsPage(),
+  'json.md': resultsPage(note),
   'patrol.md': patrolPage(),
   'policy.md': policyPage(),
   'verdicts.md': verdictsPage(),

@@ -22,6 +22,13 @@ export interface ResultSchema {
 
 /** The schema of `CommandResults`, which has every command's result as a property. */
 export function resultSchema(): Schema & ResultSchema {
+  return (schema ??= makeSchema());
+}
+
+/** Made once, as all types of the project are read for it. */
+let schema: (Schema & ResultSchema) | undefined;
+
+function makeSchema(): Schema & ResultSchema {
   const made = createGenerator({
     path: 'src/owner/results.ts',
     type: 'CommandResults',
@@ -43,19 +50,25 @@ function words(node: ResultNode): string {
     return `[${name}](#${name.toLowerCase().replace(/[^\w -]/g, '')})`;
   }
   if (node.const !== undefined) return `\`${JSON.stringify(node.const)}\``;
-  if (node.enum !== undefined) return node.enum.map((one) => `\`${JSON.stringify(one)}\``).join(' or ');
+  if (node.enum !== undefined)
+    return node.enum.map((one) => `\`${JSON.stringify(one)}\``).join(' or ');
   if (node.anyOf !== undefined) return node.anyOf.map(words).join(' or ');
   if (node.type === 'array') {
     return `list of ${Array.isArray(node.items) ? 'values' : words((node.items ?? {}) as ResultNode)}`;
   }
   if (node.type === 'object') {
     const others = node.additionalProperties;
-    const keys = Object.entries(node.properties ?? {}).map(([key, one]) => `\`${key}\`: ${words(one)}`);
+    const keys = Object.entries(node.properties ?? {}).map(
+      ([key, one]) => `\`${key}\`: ${words(one)}`,
+    );
     if (keys.length > 0) return `{ ${keys.join(', ')} }`;
     return typeof others === 'object' ? `${words(others)} by name` : 'object';
   }
   const plain: Record<string, string> = { string: 'text', boolean: 'yes or no', null: 'nothing' };
-  return [node.type ?? 'anything'].flat().map((one) => plain[one] ?? one).join(' or ');
+  return [node.type ?? 'anything']
+    .flat()
+    .map((one) => plain[one] ?? one)
+    .join(' or ');
 }
 
 const oneLine = (text = '') => text.replace(/\s+/g, ' ').replaceAll('|', '\\|');
@@ -72,9 +85,14 @@ function table({ properties = {}, required = [] }: ResultNode): string {
 export function resultsPage(note: string): string {
   const { definitions } = resultSchema();
   const commands = Object.entries(definitions['CommandResults']?.properties ?? {});
-  const rows = commands.map(([name, node]) => `| \`${name}\` | ${words(node)} | ${oneLine(node.description)} |`);
+  const rows = commands.map(
+    ([name, node]) => `| \`${name}\` | ${words(node)} | ${oneLine(node.description)} |`,
+  );
   const types = Object.entries(definitions)
-    .filter(([name, { properties }]) => name !== 'CommandResults' && properties !== undefined)
-    .map(([name, node]) => `## ${name}\n\n${node.description ?? ''}\n\n${table(node)}\n`);
+    .filter(([name]) => name !== 'CommandResults')
+    .map(
+      ([name, node]) =>
+        `## ${name}\n\n${node.description ?? ''}\n\n${node.properties === undefined ? `It is ${words(node)}.` : table(node)}\n`,
+    );
   return `# What commands print for machines\n\n${note} With \`--json\` every command prints one object, of the type that its operation gives back; keys do not change their meaning. Moments are RFC 3339 where a machine wrote them, and as the policy writes them (RFC 9557) where an owner did.\n\n| command | prints | |\n| --- | --- | --- |\n${rows.join('\n')}\n\n${types.join('\n')}`;
 }

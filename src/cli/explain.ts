@@ -93,7 +93,7 @@ function printExplained(result: ExplainResult): void {
   }
   print(`Answer: ${result.answer}`);
   const headers = Object.entries(result.headers).flatMap(([name, value]) =>
-    [value].flat().map((one) => [name, shortened(String(one))]),
+    [value].flat().map((one) => [name, shortened(one)]),
   );
   if (headers.length > 0) print(paint.dim(columns(headers)));
 }

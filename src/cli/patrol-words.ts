@@ -1,14 +1,14 @@
 import { patrolTable } from '../patrol/finding-table.js';
 import { headlineOf, isClean, roleWords } from '../patrol/reports/said.js';
-import type { PatrolFinding } from '../patrol/finding.js';
+import { groupedFindings, type PatrolGroup } from '../patrol/reports/grouped.js';
 import type { PatrolResult } from '../patrol/patrol.js';
 import type { Cell, Row } from '../patrol/rows.js';
 import { roles } from '../patrol/tour.js';
 import { columns, counted, paint, print } from './output.js';
 import { wrapped } from './wrapped.js';
 
-/** Most cases of one finding that are shown; `--json` and the reports have all. */
-const mostCases = 4;
+/** Most lines of one finding that are shown; `--json` and the reports have all. */
+const mostLines = 4;
 
 /** Tells a person what a patrol found: the verdict, places × roles, each finding with its mend. */
 export function printPatrol(result: PatrolResult): void {
@@ -24,7 +24,7 @@ export function printPatrol(result: PatrolResult): void {
   if (result.untried > 0) print(paint.yellow(`${counted(result.untried, 'way')} around the locks not tried, as the time was over: raise --minutes`)); // prettier-ignore
   print();
   printTable(rows);
-  for (const finding of findings) printFinding(finding);
+  for (const group of groupedFindings(findings)) printGroup(group);
   if (result.notPlayed.length > 0) print();
   for (const { role, lock, why } of result.notPlayed) {
     print(
@@ -60,19 +60,21 @@ function cellText(cell: Cell | undefined): string {
   return cell.seen;
 }
 
-function printFinding({ code, severity, place, lock, cases }: PatrolFinding): void {
+function printGroup({ code, severity, places, lock, lines }: PatrolGroup): void {
   const { title, why, mend } = patrolTable[code];
   const mark = severity === 'warning' ? paint.yellow('warning') : paint.red(severity === 'leak' ? 'leak' : 'kept out'); // prettier-ignore
+  const [place = ''] = places;
+  const about = places.length === 1 ? place : `${places.length.toLocaleString('en')} places, such as ${place}`; // prettier-ignore
   print();
   print(`  ${mark}  ${paint.bold(title)} ${paint.dim(`[${code}]`)}`);
-  print(paint.dim(`    ${place}${lock === '' ? '' : `, lock ${lock}`}`));
-  for (const { where, how, words } of cases.slice(0, mostCases)) {
+  print(paint.dim(`    ${about}${lock === '' ? '' : `, lock ${lock}`}`));
+  for (const { where, how, words } of lines.slice(0, mostLines)) {
     print(`    • ${wrapped(`${shown(where)} ${paint.dim(how)}`, 6)}`);
     if (words !== undefined && words !== '')
       print(`      ${paint.yellow(wrapped(`“${words}”`, 6))}`);
   }
-  const more = cases.length - mostCases;
-  if (more > 0) print(paint.dim(`      and ${more} more`));
+  const more = lines.slice(mostLines).reduce((sum, { cases }) => sum + cases, 0);
+  if (more > 0) print(paint.dim(`      and ${more.toLocaleString('en')} more`));
   print(`    ${paint.dim(wrapped(why, 4))}`);
   print(`    ${paint.cyan('→')} ${wrapped(mend, 6)}`);
 }

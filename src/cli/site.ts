@@ -70,19 +70,20 @@ async function site(given: readonly string[], options: SiteOptions): Promise<voi
 
 /** Every setting that has a value, one a line. */
 function printSite({ site: about, ...groups }: SiteStanding): void {
-  const rows: string[][] = [];
-  const add = (path: string, value: unknown) => {
-    if (value === undefined) return;
-    if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
-      for (const [key, one] of Object.entries(value)) add(path === '' ? key : `${path}.${key}`, one); // prettier-ignore
-      return;
-    }
-    const text = Array.isArray(value) ? value.join(', ') || paint.dim('none') : String(value);
-    rows.push([paint.dim(path), value === true ? 'yes' : value === false ? 'no' : text]);
-  };
-  add('', about);
-  for (const [name, group] of Object.entries(groups)) add(name, group);
+  const rows = [
+    ...rowsOf('', about),
+    ...Object.entries(groups).flatMap(([name, group]) => rowsOf(name, group)),
+  ];
   print(columns(rows));
   print();
   print(paint.dim('To set one: dorlin site KEY=VALUE. All there are: dorlin site --keys'));
+}
+
+function rowsOf(path: string, value: unknown): string[][] {
+  if (value === undefined) return [];
+  if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
+    return Object.entries(value).flatMap(([key, one]) => rowsOf(path === '' ? key : `${path}.${key}`, one)); // prettier-ignore
+  }
+  const text = Array.isArray(value) ? value.join(', ') || paint.dim('none') : (value as number | string).toString(); // prettier-ignore
+  return [[paint.dim(path), value === true ? 'yes' : value === false ? 'no' : text]];
 }

@@ -133,6 +133,10 @@ export const errorTable = {
     means: 'No finding has that code.',
     mend: 'The reference lists them all.',
   },
+  'record-unfit': {
+    means: 'A record of a patrol cannot be gone on with: it is of another, or too old.',
+    mend: 'Name another file with `--resume`, or delete that one.',
+  },
   'list-unreadable': {
     means: 'The list of those who asked for something cannot be read.',
     mend: 'Look at it with a spreadsheet or an editor, and mend or move it.',
@@ -183,7 +187,7 @@ export const errorTable = {
   },
   'address-unknown': {
     means: 'The site did not say from which address it is visited.',
-    mend: 'Start it, write `showAddress: true` under `site:` in its policy, and name it with `--site`.',
+    mend: 'Start it, let it tell with `dorlin site --show-address yes`, and name it with `--site`.',
   },
   'htpasswd-invalid': {
     means: 'An htpasswd file has lines that cannot be taken. None of it was.',

@@ -56,7 +56,7 @@ export function applyLockSettings(
   set('from', when('--from', from));
   set('until', when('--until', until, 'the lock would shut nothing'));
   set('outsiders', outsiders === 'screen' ? null : redirected(before, outsiders));
-  set('after', after === 'same' || after == null ? (after === 'same' ? null : after) : pathOfAddress(before, after)); // prettier-ignore
+  set('after', typeof after !== 'string' ? after : after === 'same' ? null : pathOfAddress(before, after)); // prettier-ignore
   if (typeof screen === 'string') screenNamed(before, screen);
   set('screen', screen === 'default' ? null : screen);
   for (const other of requires ?? []) if (other !== name) lockNamed(before, other);

@@ -108,7 +108,7 @@ function nearestPlace(
     }
   }
   if (known.size === 0) return undefined;
-  const [page = '', id] = text.split('#', 2) as [string, string?];
+  const [page, id] = text.split('#', 2) as [string, string?];
   const near = closest(page, [...known]);
   const isNear = near !== page && distance(page, near) <= Math.max(2, page.length / 3);
   return isNear ? near + (id === undefined ? '' : `#${id}`) : undefined;

@@ -15,14 +15,9 @@ const groups = ['guessing', 'mail', 'journal', 'identity'] as const;
 /** The keys of `site` as they are, and those of the groups beneath their names. */
 function siteSchema(): SettingNode {
   const { properties = {} } = policyJsonSchema() as SettingNode;
-  const of = (name: string) => (properties[name] === undefined ? [] : [[name, properties[name]]]);
-  return {
-    type: 'object',
-    properties: {
-      ...(properties['site']?.properties ?? {}),
-      ...Object.fromEntries(groups.flatMap(of)),
-    },
-  };
+  const all: Record<string, SettingNode> = { ...properties['site']?.properties };
+  for (const name of groups) if (properties[name] !== undefined) all[name] = properties[name];
+  return { type: 'object', properties: all };
 }
 
 /** The keys that `changeSite` takes. */

@@ -15,7 +15,7 @@ const longest = 15 * 60_000;
  * What a stranger meets who walks over a site from one address on, as targets, each once: 2,000 at
  * most, and nothing of what is not there.
  *
- * @throws DorlinError `call-wrong`, `site-unreachable`
+ * @throws DorlinError `origin-invalid`, `site-unreachable`
  */
 export async function addressesFrom(url: string): Promise<string[]> {
   const { origin, pathname, search } = siteAt(url);
@@ -40,7 +40,10 @@ export async function addressesFrom(url: string): Promise<string[]> {
   }
   const found = [...strangers.values()];
   if (found[0]?.status === 0) {
-    throw new DorlinError('site-unreachable', `${url} does not answer.`);
+    throw new DorlinError(
+      'site-unreachable',
+      `${url} does not answer: ${found[0].problem ?? 'for no reason that it tells'}.`,
+    );
   }
   return found.filter(({ seen }) => seen !== 'not found').map(({ target }) => target);
 }

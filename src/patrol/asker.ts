@@ -102,7 +102,7 @@ export function makeAsker(
         sent['content-length'] = String(Buffer.byteLength(body));
       }
       const none = (error: unknown) => {
-        const problem = error instanceof Error ? error.message : undefined;
+        const problem = problemWords(error);
         resolve({ status: 0, headers: {}, body: Buffer.alloc(0), problem });
       };
       spent.requests++;
@@ -165,6 +165,25 @@ export function makeAsker(
       agent.destroy();
     },
   };
+}
+
+/** Why there was no answer: a refusal is one thing, and waiting in vain another. */
+function problemWords(error: unknown): string {
+  const { code = '', message = '' } = error as {
+    readonly code?: string;
+    readonly message?: string;
+  };
+  const known: Readonly<Record<string, string>> = {
+    ECONNREFUSED: 'nothing listens there',
+    ENOTFOUND: 'there is no such host',
+    EAI_AGAIN: 'its name could not be looked up just now',
+    ECONNRESET: 'the connection was broken off',
+    EPIPE: 'the connection was broken off',
+    ETIMEDOUT: 'no answer in time',
+    EHOSTUNREACH: 'there is no way to that host',
+    ENETUNREACH: 'there is no way to that host',
+  };
+  return known[code] ?? (/certificate|self.signed/i.test(message) ? `its certificate is not trusted (${message})` : message || 'no answer'); // prettier-ignore
 }
 
 /** How long a site asks to be left alone (RFC 9110 section 10.2.3); a closed notice is none. */

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { gunzipSync } from 'node:zlib';
 import { mayBeXmlListing } from '../core/crawlers/xml-listing.js';
 import { decodeHtml } from '../core/sections/charset.js';
+import { neededIn } from '../core/check/page-facts.js';
 import { addressesIn, type BodyKind } from './addresses.js';
 import type { Answer } from './asker.js';
 import { formsIn, type PasswordForm } from './forms.js';
@@ -47,6 +48,10 @@ export interface Facts {
   readonly picture?: string | undefined;
   /** The words that a page says and others do not, where that was asked for. */
   readonly telling?: Words | undefined;
+  /** Of a page: targets of what it needs to look as it should. */
+  readonly needs?: readonly string[] | undefined;
+  /** Why there was no answer. */
+  readonly problem?: string | undefined;
   /** Whether the page says which part of it is its own, and which is that of all pages. */
   readonly hasMain?: boolean | undefined;
 }
@@ -91,8 +96,14 @@ export function factsOf(target: string, answer: Answer, site: SiteAddresses): Fa
       keptHeaders.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])),
     ),
     forms,
+    ...(isHtml && { needs: needsIn(text, target, site) }),
+    ...(answer.problem !== undefined && { problem: answer.problem }),
   };
 }
+
+/** What a page needs to look as it should, on the same site. */
+const needsIn = (text: string, target: string, site: SiteAddresses) =>
+  neededIn(text).flatMap((address) => site.targetOf(address, target) ?? []);
 
 /** Tells pages apart by what they say; to hash all their bytes takes as long as to read them. */
 function digestOfWords(words: Words, length: number): string {

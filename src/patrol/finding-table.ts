@@ -354,6 +354,18 @@ export const patrolTable = {
     why: 'Feed readers and calendars cannot get their data.',
     mend: 'See that what stands before the site lets `Authorization` through.',
   },
+  'no-answer': {
+    severity: 'closed',
+    title: 'No answer came',
+    why: 'Whether somebody gets the place could not be seen: the site was not reached, or did not answer in time.',
+    mend: 'See whether the site is up and quick enough; then run the patrol again, with fewer requests at a time: `--at-once 2`.',
+  },
+  'open-needs-locked': {
+    severity: 'warning',
+    title: 'Open pages need what is locked',
+    why: 'Strangers get the pages, and not their style, scripts or pictures: they look broken.',
+    mend: 'Take those files out of the lock: `dorlin release FILE…`, or the folder that they lie in.',
+  },
   'open-is-closed': {
     severity: 'closed',
     title: 'An open place is closed to strangers',

@@ -53,7 +53,11 @@ export function note(
   // What is open to everybody is one finding, not one for each role.
   const isOpenAnyway = role !== 'stranger' && verdict === 'leak' && isOpenToStrangers(tour, index, sample); // prettier-ignore
   if (isOpenAnyway || (isQuoted && verdict === 'leak')) return;
-  tour.findings.add(wrongs[verdict], sample, { where: isSection ? name : target, how: `${how}: ${facts.status === 0 ? 'no answer' : facts.status}` }); // prettier-ignore
+  const where = isSection ? name : target;
+  // Whoever waits in vain was not refused: nothing is known then.
+  if (facts.status === 0)
+    tour.findings.add('no-answer', sample, { where, how: `${how}: ${facts.problem ?? 'no answer'}` }); // prettier-ignore
+  else tour.findings.add(wrongs[verdict], sample, { where, how: `${how}: ${facts.status}` });
 }
 
 /** Whether a stranger gets a sample without any trick. */

@@ -14,7 +14,7 @@ import { canReadPictures } from './pictures.js';
 import { makeReader } from './reader.js';
 import { readAnswer } from './reading.js';
 import type { PatrolRecord } from './record.js';
-import { checkRoles, checkStrangers, checkUnopenedSections } from './role-checks.js';
+import { checkNeeds, checkRoles, checkStrangers, checkUnopenedSections } from './role-checks.js';
 import { isLoopbackTrusted } from './address-role.js';
 import { findGuests } from './find-guests.js';
 import { samplesOf, type Sample } from './samples.js';
@@ -78,7 +78,7 @@ export interface PatrolResult {
 /**
  * Walks a live site as strangers and as guests, and tells what leaks and who is kept out.
  *
- * @throws DorlinError `call-wrong`, `site-unreachable`
+ * @throws DorlinError `origin-invalid`, `site-unreachable`
  */
 export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
   const { url, policy, limits, record, now } = options;
@@ -130,6 +130,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     const samples = samplesOf(tour, closed);
     const all = closed.map(({ target, of }): Sample => ({ ...of, target, name: target, isSection: false })); // prettier-ignore
     checkStrangers(tour, index, [...all, ...samples.filter(({ isSection }) => isSection)]);
+    checkNeeds(tour);
     await checkUnopenedSections(tour);
     noteLocks(tour, options);
     if (!(await canReadPictures())) tour.notPlayed.push(withoutPictures);

@@ -30,7 +30,7 @@ type Packed = Omit<Facts, 'words' | 'telling'> & { words: string; telling?: stri
  * Opens a record, or begins one. Its first line says of which patrol it is.
  *
  * @param of - the site and the policy, so that nothing of another one is gone on with
- * @throws DorlinError `call-wrong` where the file holds something else
+ * @throws DorlinError `record-unfit` where the file holds something else
  */
 export async function openRecord(file: string, of: string): Promise<PatrolRecord> {
   const known = new Map<string, Facts>();
@@ -45,11 +45,11 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
     const [first, ...lines] = text.split('\n');
     const head = headOf(first);
     if (head?.of !== of) {
-      throw new DorlinError('call-wrong', `${file} is no record of a patrol of this site under this policy.`, { mend: 'Name another file with `--resume`, or delete that one.' }); // prettier-ignore
+      throw new DorlinError('record-unfit', `${file} is no record of a patrol of this site under this policy.`, { mend: 'Name another file with `--resume`, or delete that one.' }); // prettier-ignore
     }
     // What a site answered long ago proves nothing of today.
     if (!(now - head.at < longestAge)) {
-      throw new DorlinError('call-wrong', `${file} was begun more than a day ago.`, { mend: 'Delete it, and begin anew.' }); // prettier-ignore
+      throw new DorlinError('record-unfit', `${file} was begun more than a day ago.`, { mend: 'Delete it, and begin anew.' }); // prettier-ignore
     }
     for (const line of lines) {
       // The last line may have been cut short.
@@ -70,7 +70,7 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
       writing = writing
         .then(() => appendFile(file, lines.join('')))
         .catch((cause: unknown) => {
-          throw new DorlinError('call-wrong', `${file} cannot be written.`, { cause });
+          throw new DorlinError('file-unusable', `${file} cannot be written.`, { cause });
         });
     }
     return writing;

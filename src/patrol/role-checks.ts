@@ -7,7 +7,7 @@ import { makeJar } from './jar.js';
 import type { LeakIndex } from './leak-index.js';
 import { everythingElse, note } from './note.js';
 import { expects, type Sample } from './samples.js';
-import { isRefusal, type Tour } from './tour.js';
+import { isRefusal, placeOf, type Tour } from './tour.js';
 import { checkWrongPasswords, wrongPassword } from './wrong-passwords.js';
 
 /** Strangers at everything that was found. */
@@ -31,6 +31,22 @@ export function checkStrangers(tour: Tour, index: LeakIndex, all: readonly Sampl
     const verdict = isRefusal(facts) ? 'closed' : 'right';
     tour.checks.push({ role: 'stranger', target, ...everythingElse, seen, verdict });
     if (verdict === 'closed') tour.findings.add('open-is-closed', everythingElse, { where: target, how: `answers ${facts.status}` }); // prettier-ignore
+  }
+}
+
+/** What open pages need to look as they should, and strangers did not get. */
+export function checkNeeds(tour: Tour): void {
+  const users = new Map<string, number>();
+  for (const { seen, needs = [] } of tour.strangers.values()) {
+    if (seen !== 'let in') continue;
+    for (const need of new Set(needs)) users.set(need, (users.get(need) ?? 0) + 1);
+  }
+  for (const [target, pages] of users) {
+    const facts = tour.strangers.get(target);
+    if (facts === undefined || !isRefusal(facts)) continue;
+    const of = placeOf(tour, target) ?? everythingElse;
+    const how = `needed by ${pages === 1 ? 'an open page' : `${pages.toLocaleString('en')} open pages`}`; // prettier-ignore
+    tour.findings.add('open-needs-locked', of, { where: target, how });
   }
 }
 

@@ -65,12 +65,12 @@ export const isAction = (target: string) =>
 
 /**
  * The address of a site, as somebody wrote it.
- * @throws DorlinError `call-wrong`
+ * @throws DorlinError `origin-invalid`
  */
 export function siteAt(address: string): URL {
   const url = URL.canParse(address) ? new URL(address) : undefined;
   if (url !== undefined && /^https?:$/.test(url.protocol)) return url;
-  throw new DorlinError('call-wrong', `\`${address}\` is no address of a site.`, {
+  throw new DorlinError('origin-invalid', `\`${address}\` is no address of a site.`, {
     mend: 'Write it whole, such as `https://kestrelmoor.example`.',
   });
 }

@@ -261,7 +261,10 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
   test('its dates are ahead of today, and its owner can ask about the days after them', async () => {
     const ask = async (...words: string[]) => {
       const { stdout } = await dorlin(repository, [...words, '--policy', policy, '--json']);
-      return JSON.parse(stdout) as { decision: string; locks: { passwords: { counts: boolean }[] }[] };
+      return JSON.parse(stdout) as {
+        decision: string;
+        locks: { passwords: { counts: boolean }[] }[];
+      };
     };
     const later = new Date(Date.now() + 130 * 86_400_000).toISOString().slice(0, 10);
     assert.equal((await ask('explain', '/public-nights')).decision, 'shut');

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { cp, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
-import { Ajv } from 'ajv';
+import { Ajv, type AnySchema } from 'ajv';
 import { resultSchema } from '../../scripts/result-schema.js';
 import type { CommandResults } from '../../src/owner/results.js';
 import { dorlin, endAll, repository, running } from '../support/command-line.js';
@@ -15,9 +15,12 @@ const isOf = new Ajv({ strict: false, allErrors: true });
 
 before(async () => {
   ({ folder, remove } = await temporaryFolder());
-  isOf.addSchema(resultSchema(), 'results');
+  isOf.addSchema(resultSchema() as AnySchema, 'results');
   const policy = await readFile(join(demo, 'dorlin.yaml'), 'utf8');
-  await writeFile(join(folder, 'dorlin.yaml'), policy.replace(/^ {2}folder:.*$/m, '  folder: site'));
+  await writeFile(
+    join(folder, 'dorlin.yaml'),
+    policy.replace(/^ {2}folder:.*$/m, '  folder: site'),
+  );
   await cp(join(demo, 'site'), join(folder, 'site'), { recursive: true });
   await writeFile(join(folder, 'users'), 'bran:$apr1$abcdefgh$6LrfU5Del4GDbq.LEfGiS.\n');
   await writeFile(join(folder, 'pages.txt'), '/members/\n/about\n');

@@ -55,15 +55,13 @@ export const walk = (
   name: string,
   files: readonly string[] | Readonly<Record<string, string>>,
   go: Walk['go'],
-): Walk => ({
-  name,
-  files: Array.isArray(files)
-    ? Object.fromEntries(
-        files.map((file: string) => [file, `<title>${file}</title><p>${file}</p>`]),
-      )
-    : (files as Record<string, string>),
-  go,
-});
+): Walk => {
+  // A list names pages whose content does not matter.
+  const written = Object.entries(files).map(([key, value]): [string, string] =>
+    files instanceof Array ? [value, `<title>${value}</title><p>${value}</p>`] : [key, value],
+  );
+  return { name, files: Object.fromEntries(written), go };
+};
 
 /** Goes a walk: every command is called as from a terminal, and the site runs from the first on. */
 export async function goWalk({ files, go }: Walk): Promise<{ commands: number }> {
@@ -116,10 +114,10 @@ async function printedBy(work: () => Promise<number>): Promise<{ code: number; p
   const { stdout } = process;
   const write = stdout.write.bind(stdout);
   // One command at a time, as at a terminal.
-  stdout.write = ((text: string) => {
+  stdout.write = (text: string) => {
     printed += text;
     return true;
-  }) as typeof stdout.write;
+  };
   try {
     return { code: await work(), printed };
   } finally {
@@ -136,16 +134,16 @@ function newBrowser(site: () => string): Browser {
       else cookies.set(name, value);
     }
   };
-  const send = async (path: string, init: RequestInit & { headers?: Record<string, string> }) => {
+  type Sent = RequestInit & { headers: Readonly<Record<string, string>> };
+  const send = async (path: string, init: Sent) => {
     let address = new URL(path, site()).href;
     let sent: RequestInit = init;
+    const own = Object.entries(init.headers);
     for (let hops = 0; ; hops++) {
       const cookie = [...cookies].map(([name, value]) => `${name}=${value}`).join('; ');
-      const headers = {
-        accept: 'text/html',
-        ...init.headers,
-        ...(cookie === '' ? {} : { cookie }),
-      };
+      const headers = new Headers([['accept', 'text/html']]);
+      for (const [name, value] of own) headers.set(name, value);
+      if (cookie !== '') headers.set('cookie', cookie);
       const answer = await fetch(address, { redirect: 'manual', ...sent, headers });
       keep(answer.headers);
       const location = answer.headers.get('location');

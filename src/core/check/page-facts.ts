@@ -84,6 +84,19 @@ export function readPageFacts(html: string, base: string): PageFacts {
   return { links, needs: [...needs], ids, lockNames, words: wordsIn(text) };
 }
 
+/** The addresses of what a page needs to look as it should, as they stand in it. */
+export function neededIn(html: string): string[] {
+  const needs = new Set<string>();
+  const parser = new Parser({
+    onopentag(tag, of) {
+      if (!needing.has(tag) && !isStyleSheet(tag, of)) return;
+      for (const address of addressesOf(of)) needs.add(address);
+    },
+  });
+  parser.end(html);
+  return [...needs];
+}
+
 /** Whether an element names what its page looks with. */
 function isStyleSheet(tag: string, of: Readonly<Record<string, string>>): boolean {
   return tag === 'link' && (of['rel'] ?? '').toLowerCase().split(/\s+/).includes('stylesheet');
@@ -91,7 +104,8 @@ function isStyleSheet(tag: string, of: Readonly<Record<string, string>>): boolea
 
 function addressesOf(of: Readonly<Record<string, string>>): string[] {
   const found: string[] = [];
-  for (const name of attributes) if (of[name] !== undefined && of[name] !== '') found.push(of[name]);
+  for (const name of attributes)
+    if (of[name] !== undefined && of[name] !== '') found.push(of[name]);
   if (of['srcset'] !== undefined) {
     for (const one of of['srcset'].split(',')) {
       const address = one.trim().split(/\s/)[0] ?? '';

@@ -159,7 +159,8 @@ export function editorOf(document: Document, before: Policy): PolicyEditor {
     },
     get(path) {
       const found: unknown = document.getIn(path, true);
-      return isNode(found) ? found.toJS(document) : undefined;
+      const value: unknown = isNode(found) ? found.toJS(document) : undefined;
+      return value;
     },
     set(path, value) {
       for (let length = 1; length < path.length; length++) {

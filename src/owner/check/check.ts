@@ -4,6 +4,7 @@ import { checkScreens } from '../../core/check/screen-checks.js';
 import { checkSite, type SiteFile } from '../../core/check/site-checks.js';
 import { findingTable, type Finding, type FindingCode } from '../../core/check/table.js';
 import { DorlinError } from '../../core/errors.js';
+import { examplesOf, folded } from '../../core/folded.js';
 import type { Policy } from '../../core/policy/types.js';
 import { waitingDraft } from '../../stores/draft.js';
 import { loadPolicy } from '../../stores/policy-file.js';
@@ -113,26 +114,13 @@ function kindsOf(found: readonly Finding[]): CheckedKind[] {
   });
 }
 
-/** Fewer of one folder are told one by one. */
-const fewest = 4;
-
 /** What lies in one folder and has one cause, as one line with a number. */
 function groupsOf(findings: readonly Finding[]): CheckedGroup[] {
-  const groups = new Map<string, Finding[]>();
-  for (const finding of findings) {
-    const { about, cause } = finding;
-    // What has no cause of its own stands alone: it says something else each time.
-    const folder = about.startsWith('/') ? about.slice(0, about.lastIndexOf('/') + 1) : about;
-    const key = cause === undefined ? finding.text : `${folder} ${cause}`;
-    groups.set(key, [...(groups.get(key) ?? []), finding]);
-  }
-  return [...groups.values()].flatMap((group): CheckedGroup[] => {
-    const [first] = group;
-    if (first === undefined) return [];
-    if (group.length < fewest) return group.map(({ text }) => ({ text, findings: 1 }));
-    const folder = first.about.slice(0, first.about.lastIndexOf('/') + 1);
-    const names = group.slice(0, 3).map(({ about }) => about.slice(folder.length));
-    const text = `${folder}: ${group.length.toLocaleString('en')} ${first.cause ?? ''}, such as ${names.join(', ')}.`; // prettier-ignore
-    return [{ text, findings: group.length }];
+  const items = findings.map(({ about, cause, text }) => ({ where: about, cause, text }));
+  return folded(items).flatMap((fold): CheckedGroup[] => {
+    if (!fold.isMany) return fold.items.map(({ text }) => ({ text, findings: 1 }));
+    const count = fold.items.length.toLocaleString('en');
+    const text = `${fold.folder}: ${count} ${fold.items[0].cause ?? ''}, such as ${examplesOf(fold)}.`; // prettier-ignore
+    return [{ text, findings: fold.items.length }];
   });
 }

@@ -12,6 +12,7 @@ import { patrolTable, type PatrolCode } from '../../patrol/finding-table.js';
 import type { PatrolFinding } from '../../patrol/finding.js';
 import { patrol, type KnownFile, type PatrolResult } from '../../patrol/patrol.js';
 import { noRecord, openRecord } from '../../patrol/record.js';
+import { groupedFindings, type PatrolGroup } from '../../patrol/reports/grouped.js';
 import { siteFiles, targetOf } from '../../server/site-files.js';
 import { isOwnFile } from '../../stores/own-files.js';
 import { readPolicyText } from '../../stores/policy-file.js';
@@ -59,6 +60,8 @@ export interface ToldFinding extends PatrolFinding {
 /** What a patrol found. */
 export interface PatrolReport extends Omit<PatrolResult, 'findings'> {
   readonly findings: readonly ToldFinding[];
+  /** The same by lock and folder, as it is told: what is to be mended in one way is one group. */
+  readonly groups: readonly PatrolGroup[];
   /** The change of the policy that would close it, where that was asked for. */
   readonly proposal?:
     { readonly changes: readonly ProposedPlace[]; readonly end: 'written' | 'asked' | 'nothing-to-change' } | undefined; // prettier-ignore
@@ -109,7 +112,7 @@ export async function walkSite(order: PatrolOrder, view: PatrolView = {}): Promi
     from,
     limits,
     pause,
-    skip: skip as readonly PatrolCode[],
+    skip,
     record,
     now,
     mark,
@@ -157,5 +160,6 @@ export function reportOf(result: PatrolResult): PatrolReport {
       ...finding,
       ...told(patrolTable[finding.code]),
     })),
+    groups: groupedFindings(result.findings),
   };
 }

@@ -1,9 +1,9 @@
 import { escapeHtml } from '../../core/screen/html.js';
 import { patrolTable, type Severity } from '../finding-table.js';
-import type { PatrolFinding } from '../finding.js';
 import type { PatrolResult } from '../patrol.js';
 import type { Cell, Row } from '../rows.js';
 import { roles, type Role } from '../tour.js';
+import { groupedFindings, type PatrolGroup } from './grouped.js';
 import { headlineOf, isClean, roleWords } from './said.js';
 import { pageStyle } from './page-style.js';
 
@@ -39,7 +39,7 @@ ${factsOf(result)
 ${rows.length === 0 ? '<p>No place was found that is closed to anybody.</p>' : tableOf(rows, played)}
 ${legend}
 </section>
-${(['leak', 'closed', 'warning'] as const).map((severity) => partOf(findings, severity)).join('')}
+${(['leak', 'closed', 'warning'] as const).map((severity) => partOf(groupedFindings(findings), severity)).join('')}
 ${notPlayed.length === 0 ? '' : `<section aria-labelledby="unplayed"><h2 id="unplayed">Not played</h2><ul class="plain">${notPlayed.map(({ role, lock, why }) => `<li>${escapeHtml(`${capital(role)}${lock === '' ? '' : ` of ${lock}`}, as ${why}.`)}</li>`).join('')}</ul></section>`}
 </main>
 <footer><p>Made by <code>dorlin patrol</code>. It shows what was seen at that time, in the ways that were tried; it is no proof that there are no others.</p></footer>
@@ -104,26 +104,27 @@ const partTitles: Readonly<Record<Severity, string>> = {
   warning: 'What could be better',
 };
 
-function partOf(findings: readonly PatrolFinding[], severity: Severity): string {
-  const these = findings.filter((one) => one.severity === severity);
+function partOf(groups: readonly PatrolGroup[], severity: Severity): string {
+  const these = groups.filter((one) => one.severity === severity);
   if (these.length === 0) return '';
   return `<section aria-labelledby="${severity}"><h2 id="${severity}">${partTitles[severity]}</h2>
-${these.map(findingOf).join('\n')}
+${these.map(groupOf).join('\n')}
 </section>
 `;
 }
 
-/** Most cases that are shown at once; the others are folded away. */
+/** Most lines that are shown at once; the others are folded away. */
 const mostShown = 5;
 
-function findingOf({ code, severity, place, lock, cases }: PatrolFinding): string {
+function groupOf({ code, severity, places, lock, lines }: PatrolGroup): string {
   const { title, why, mend } = patrolTable[code];
-  const items = cases.map(({ where, how, words }) => {
+  const items = lines.map(({ where, how, words }) => {
     const quote = words === undefined || words === '' ? '' : `<q>${escapeHtml(words)}</q>`;
     return `<li><code>${escapeHtml(shown(where))}</code> <span>${escapeHtml(how)}</span>${quote}</li>`;
   });
   const more = items.slice(mostShown);
   const rest = more.length === 0 ? '' : `<details><summary>${more.length} more</summary><ul>${more.join('')}</ul></details>`; // prettier-ignore
+  const place = places.length === 1 ? (places[0] ?? '') : `${places.length.toLocaleString('en')} places, such as ${places[0] ?? ''}`; // prettier-ignore
   const of = lock === '' ? escapeHtml(place) : `${escapeHtml(place)}, lock ${escapeHtml(lock)}`;
   return `<article class="${severity}">
 <h3>${escapeHtml(title)}</h3>
