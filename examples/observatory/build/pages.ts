@@ -78,7 +78,7 @@ function shell(page: Page, main: string): string {
 <link rel="icon" href="/pictures/mark.svg" type="image/svg+xml">
 <link rel="alternate" type="application/rss+xml" title="News from Kestrelmoor" href="/feed.xml">
 <link rel="stylesheet" href="/src/style.css">
-<script src="/_dorlin/page.js"></script>
+<script vite-ignore src="/_dorlin/page.js"></script>
 <script type="module" src="/src/site.ts"></script>
 </head>
 <body class="is-${page.layout ?? 'plain'}">

@@ -38,7 +38,7 @@ export function renderScreen(view: ScreenView): string {
 <body class="${classes.join(' ')}">
 ${artHtml(view, isOpenable)}<main>
 <div class="site">${brandHtml(view)}</div>
-${titleHtml(view, hasPlace)}<h1${languageOf(heading)}>${escapeHtml(heading.text)}</h1>
+${titleHtml(view, heading, hasPlace)}<h1${languageOf(heading)}>${escapeHtml(heading.text)}</h1>
 <p class="message"${languageOf(message)}>${escapeHtml(message.text)}</p>${hasPlace ? blocksHtml(design.above, view) : ''}
 ${bodyHtml(view, isAsking)}${below}${foot}
 </main>${hasScript ? `\n<script src="${escapeHtml(view.script)}"></script>` : ''}
@@ -125,9 +125,13 @@ function brandHtml({ screen: { design, ownTag }, language, siteName }: ScreenVie
   return logo.link === undefined ? image : `<a href="${escapeHtml(logo.link)}">${image}</a>`;
 }
 
-/** What the lock's visitors call what is behind it, so that they know which password is asked for. */
-function titleHtml({ title }: ScreenView, hasPlace: boolean): string {
-  return title === undefined || !hasPlace ? '' : `<p class="of">${escapeHtml(title)}</p>\n`;
+/**
+ * What the lock's visitors call what is behind it, so that they know which password is asked for; not
+ * where the heading says just that.
+ */
+function titleHtml({ title }: ScreenView, heading: Said, hasPlace: boolean): string {
+  const isSaid = title?.toLowerCase() === heading.text.toLowerCase();
+  return title === undefined || isSaid || !hasPlace ? '' : `<p class="of">${escapeHtml(title)}</p>\n`;
 }
 
 /** The way to the site's own sign-in. */

@@ -101,6 +101,7 @@ body{margin:0;min-height:100vh;min-height:100dvh;font:400 var(--size)/1.55 var(-
 main{display:flex;flex-direction:column;min-width:0;background:var(--ground)}
 p,ul,figure{margin:0}
 .site{margin-block-end:1.75rem;font-size:.9375em;font-weight:600;color:var(--soft)}
+.of{margin-block-end:.3rem;font-weight:600}
 .site img{display:block}
 img{max-width:100%;height:auto}
 h1{margin:0 0 .6rem;font:var(--heading-weight) clamp(calc(var(--heading-size)*.66),calc(var(--heading-size)*.45 + 2.4vw),var(--heading-size))/1.14 var(--heading-family);text-wrap:balance}
@@ -118,6 +119,7 @@ label{display:block;font-weight:600}
 .stay,.agree{display:flex;gap:.65rem;align-items:flex-start;margin-top:1rem;font-weight:400;max-width:27rem}
 :is(.stay,.agree) input{flex:none;width:1.25rem;height:1.25rem;margin:.16rem 0 0;accent-color:var(--button)}
 .open{margin-top:1.2rem;width:var(--button-width);font:inherit;font-weight:700;color:var(--buttonText);background:var(--button);border:var(--button-border) solid var(--buttonLine);border-radius:var(--button-radius);box-shadow:var(--button-shadow);padding:var(--button-padding) calc(var(--button-padding)*2);min-height:2.75rem;cursor:pointer}
+a.open{display:inline-block;text-align:center;text-decoration:none}
 .open:hover{text-decoration:underline;text-underline-offset:.2em}
 :is(button,.stay input,.agree input,a):focus-visible{outline:3px solid var(--focus);outline-offset:3px}
 .hint{margin-top:1.4rem;font-size:.9375em;color:var(--soft);max-width:31rem}
