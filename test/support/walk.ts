@@ -109,7 +109,9 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
 }
 
 /** What is printed while some work is done. */
-export async function printedBy(work: () => Promise<number>): Promise<{ code: number; printed: string }> {
+export async function printedBy(
+  work: () => Promise<number>,
+): Promise<{ code: number; printed: string }> {
   let printed = '';
   const { stdout } = process;
   const write = stdout.write.bind(stdout);

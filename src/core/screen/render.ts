@@ -131,7 +131,9 @@ function brandHtml({ screen: { design, ownTag }, language, siteName }: ScreenVie
  */
 function titleHtml({ title }: ScreenView, heading: Said, hasPlace: boolean): string {
   const isSaid = title?.toLowerCase() === heading.text.toLowerCase();
-  return title === undefined || isSaid || !hasPlace ? '' : `<p class="of">${escapeHtml(title)}</p>\n`;
+  return title === undefined || isSaid || !hasPlace
+    ? ''
+    : `<p class="of">${escapeHtml(title)}</p>\n`;
 }
 
 /** The way to the site's own sign-in. */
