@@ -116,10 +116,12 @@ export function tell(
     onEvent(told);
     return;
   }
-  // The visit is answered meanwhile: this is for the owner's counts alone.
-  void isPatrolMark(mark, guarded.audience, clock(), keys).then((isPatrol) => {
-    onEvent(isPatrol ? { ...told, patrol: true } : told);
-  });
+  // The visit is answered meanwhile: this is for the owner's counts alone, and whoever listens may fail.
+  void isPatrolMark(mark, guarded.audience, clock(), keys)
+    .then((isPatrol) => {
+      onEvent(isPatrol ? { ...told, patrol: true } : told);
+    })
+    .catch(() => undefined);
 }
 
 /** The visitor's address, as far as it is known for certain. */

@@ -168,7 +168,7 @@ function foreignHosts({ site, locks, identity }: PolicyDocument): PolicyProblem[
   const isOwn = (text: string) =>
     text.startsWith('/') ||
     new URL(text).origin === site.origin ||
-    site.hosts.includes(new URL(text).host);
+    site.hosts.some((host) => host.toLowerCase() === new URL(text).host);
   const given: [string[], string | undefined][] = [
     [['identity', 'signIn'], identity?.signIn?.to],
     ...Object.entries(locks).map(([name, { outsiders }]): [string[], string | undefined] => [
