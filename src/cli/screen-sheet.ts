@@ -16,6 +16,7 @@ import {
   stateWords,
   type FrameSize,
 } from '../server/screen-frames.js';
+import type { ScreenSheet } from '../owner/screen-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { print, printJson } from './output.js';
@@ -62,7 +63,7 @@ async function writeSheet(file: string, options: SheetOptions): Promise<void> {
   const html = sheetHtml(policy, screens, schemes, tag);
   await writeFileAtomic(file, html);
   const shown = screens.map(({ name }) => name);
-  if (options.json === true) printJson({ file, screens: shown, schemes });
+  if (options.json === true) printJson({ file, screens: shown, schemes } satisfies ScreenSheet);
   else print(`Wrote ${file}: ${shown.join(', ')}, each in ${shownStates.length} states.`);
 }
 

@@ -38,7 +38,7 @@ export const errorTable = {
   },
   'journal-off': {
     means: 'The policy keeps no journal, so there is nothing to show.',
-    mend: 'Write `journal: { keep: 90 days }` into the policy; what happens from then on is kept.',
+    mend: "Keep one: `dorlin site journal.keep='90 days'`; what happens from then on is in it.",
   },
   'draft-missing': {
     means: 'There is no draft of the policy.',
@@ -66,7 +66,7 @@ export const errorTable = {
   },
   'mail-missing': {
     means: 'Letters are to be sent, and no mail server is named.',
-    mend: 'Write `mail:` with `from:` and `server:` in the policy, or set `DORLIN_SMTP`.',
+    mend: 'Name one: `dorlin site --mail-from … --mail-server smtps://…`; or set `DORLIN_SMTP`.',
   },
   'mail-failed': {
     means: 'A mail server did not take a letter.',
@@ -183,7 +183,7 @@ export const errorTable = {
   },
   'origin-missing': {
     means: 'An address was asked for, and nobody says at which host the site is.',
-    mend: 'Write `origin: https://…` under `site:` in the policy, or name it with `--origin`.',
+    mend: 'Say so once and for all with `dorlin site --origin https://…`, or name it with `--origin`.',
   },
   'address-unknown': {
     means: 'The site did not say from which address it is visited.',

@@ -23,7 +23,7 @@ import type { PlacesResult } from './places.js';
 import type { ReleaseResult } from './release.js';
 import type { RequestList } from './requests.js';
 import type { ReviewResult } from './review.js';
-import type { ScreenExport, ScreensChecked } from './screen-files.js';
+import type { ScreenExport, ScreensChecked, ScreenSheet } from './screen-files.js';
 import type { ScreenChanged, ScreenList } from './screens.js';
 import type { SiteChanged, SiteStanding } from './site.js';
 import type { Standing } from './standing.js';
@@ -87,6 +87,7 @@ export interface CommandResults {
   readonly 'screen edit': ScreenChanged;
   readonly 'screen edit --keys': KeyList;
   readonly 'screen check': ScreensChecked;
+  readonly 'screen sheet': ScreenSheet;
   readonly 'screen export': ScreenExport;
   readonly 'screen tokens export': TokensExported;
   readonly 'screen tokens import': TokensImported;

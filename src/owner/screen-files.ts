@@ -73,6 +73,14 @@ export interface ScreenExport {
   readonly html: string;
 }
 
+/** A file that shows looks or screens in all states. */
+export interface ScreenSheet {
+  readonly file: string;
+  /** The looks or screens on it, by name. */
+  readonly screens: readonly string[];
+  readonly schemes: readonly ('light' | 'dark')[];
+}
+
 /** Which view of a screen is wanted. */
 export interface ScreenExportOrder {
   readonly state?: string | undefined;

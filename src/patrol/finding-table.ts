@@ -200,19 +200,19 @@ export const patrolTable = {
     severity: 'leak',
     title: 'A feed holds what is locked',
     why: 'Feeds repeat the pages, and are read by programs.',
-    mend: 'Name it under `site.feeds`, so that the guard filters it.',
+    mend: 'Name it, so that the guard filters it: `dorlin site feeds=/feed.xml`.',
   },
   'feed-names-locked': {
     severity: 'leak',
     title: 'A feed names locked pages',
     why: 'It tells their addresses and mostly their titles.',
-    mend: 'Name it under `site.feeds`, so that the guard filters it.',
+    mend: 'Name it, so that the guard filters it: `dorlin site feeds=/feed.xml`.',
   },
   'sitemap-names-locked': {
     severity: 'leak',
     title: 'A sitemap names locked pages',
     why: 'It tells search engines and everybody else where they are.',
-    mend: 'Name it under `site.sitemaps`, so that the guard filters it.',
+    mend: 'Name it, so that the guard filters it: `dorlin site sitemaps=/sitemap.xml`.',
   },
   'robots-names-locked': {
     severity: 'warning',
@@ -346,7 +346,7 @@ export const patrolTable = {
     severity: 'closed',
     title: 'A bypass address is kept out',
     why: 'The office stands before its own door.',
-    mend: 'Name the proxy that hands the address on under `site.trustedProxies`.',
+    mend: 'Name the proxy that hands the address on: `dorlin site trustedProxies=127.0.0.1/32`.',
   },
   'credentials-kept-out': {
     severity: 'closed',

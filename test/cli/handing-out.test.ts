@@ -237,7 +237,7 @@ describe('handing out', () => {
     );
     const off = await running(folder, ['serve', '--port', '0', '--policy', 'off.yaml']);
     const untold = await run(['bypass', 'add', 'away', '--address', 'mine', '--site', off.url]);
-    assert.match(untold.stderr, /answers 404[\s\S]*showAddress: true/);
+    assert.match(untold.stderr, /answers 404[\s\S]*--show-address yes/);
     await off.end();
   });
 

@@ -79,6 +79,7 @@ const rows: readonly Row[] = [
   ['screen edit --keys', 'screen edit late --keys radius'],
   ['error', 'screen edit late look=harbor', 2],
   ['screen check', 'screen check late'],
+  ['screen sheet', 'screen sheet sheet.html --scheme dark'],
   ['screen export', 'screen export late --state wrong'],
   ['screen tokens export', 'screen tokens export late'],
   ['screen tokens import', 'screen tokens import late tokens.json --dry-run'],

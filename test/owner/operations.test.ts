@@ -225,7 +225,7 @@ describe('the site', () => {
     const guard = await guardFromFile(file);
     const verdict = await guard.answer({ method: 'GET', target: '/members/log?q=%22%3E', headers: { host: 'k.example', accept: 'text/html' }, encrypted: true }); // prettier-ignore
     await guard.close();
-    const html = verdict.kind === 'answer' ? String(verdict.body) : '';
+    const html = verdict.kind === 'answer' ? verdict.body : '';
     assert.match(html, /href="https:\/\/id\.k\.example\/login\?a=b&amp;next=https%3A%2F%2Fk\.example%2Fmembers%2Flog%3Fq%3D%2522%253E"/); // prettier-ignore
   });
 });

@@ -4,6 +4,7 @@ import { sectionsAt } from '../decide-section.js';
 import { accessOfStranger } from '../access.js';
 import { markAttribute } from '../sections/tree.js';
 import { shutWords } from '../sections/uncut-words.js';
+import { filesOf } from '../screen/design/files.js';
 import { readCutting } from './page-cutting.js';
 import { neededLocked } from './needed-locked.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
@@ -111,8 +112,13 @@ function openBesides(
       if (target !== undefined) users.set(target, [...(users.get(target) ?? []), page]);
     }
   }
+  // A screen is shown to those who are not let in: what is on it has to be open.
+  const onScreens = new Set(
+    [...policy.screens.values()].flatMap(({ design }) => filesOf(design).map(reading)),
+  );
   return files.flatMap(({ path, target }): Finding[] => {
     if (open.get(target) !== true || isPage(path) || isLooks(path)) return [];
+    if (onScreens.has(reading(target))) return [];
     const by = users.get(reading(target) ?? '') ?? [];
     const [first] = by;
     if (first === undefined || by.some((page) => page.isOpen)) return [];

@@ -6,12 +6,12 @@ export const findingTable = {
   'lock-off': {
     title: 'A lock is switched off',
     why: 'It looks like a lock that works, and shuts nothing.',
-    mend: 'Take `enabled: false` out of the lock, or end it with `dorlin release LOCK`.',
+    mend: 'Switch it on with `dorlin lock LOCK --on`, or end it with `dorlin release LOCK`.',
   },
   'lock-ended': {
     title: 'A lock has ended by itself',
     why: 'Its `until` is past, so its places have been open since then.',
-    mend: 'Give it a later `until`, or end it with `dorlin release LOCK`.',
+    mend: "Give it a later end, such as `dorlin lock LOCK --until '30 days'`, or end it with `dorlin release LOCK`.",
   },
   'lock-covers-nothing': {
     title: 'A lock covers nothing',
@@ -26,7 +26,7 @@ export const findingTable = {
   'lock-nobody': {
     title: 'Nobody gets in',
     why: 'The lock asks for a password, and nothing opens it: no password or link that counts now or later, and no bypass.',
-    mend: 'Add one with `dorlin password add LOCK`; or say that it is closed: `outsiders: closed`.',
+    mend: 'Add one with `dorlin password add LOCK`; or say that it is closed: `dorlin lock LOCK --outsiders closed`.',
   },
   'password-guessable': {
     title: 'A password can be guessed',
@@ -46,17 +46,17 @@ export const findingTable = {
   'bypass-behind-proxy': {
     title: 'A bypass may take everybody for a neighbour',
     why: 'It lets in addresses of this machine or its network, and no proxy is trusted: behind one, every visitor comes from such an address.',
-    mend: 'Name the proxy under `site.trustedProxies`, or let people in by role instead.',
+    mend: 'Name the proxy, such as `dorlin site trustedProxies=127.0.0.1/32`, or let people in by role instead.',
   },
   'screen-invites': {
     title: 'The public is asked for a password of the staff',
     why: 'A lock over the whole site asks every visitor for a password that only the team has. Some will write in and ask for theirs.',
-    mend: 'Write `outsiders: closed`, and let the team in by a bypass or an entry link.',
+    mend: 'Say that it is closed, with `dorlin lock LOCK --outsiders closed`, and let the team in by a bypass or an entry link.',
   },
   'screen-contrast': {
     title: 'Something on a screen is hard to read',
     why: 'Text needs a contrast of 4.5 with what is behind it, and the border of a field 3 (WCAG 2.2, 1.4.3 and 1.4.11).',
-    mend: 'Write the color that is named, under `colors` of the screen. `dorlin screen check` shows every pair.',
+    mend: 'Take the color that is named: `dorlin screen edit SCREEN colors.light.ROLE=#…`. `dorlin screen check` shows every pair.',
   },
   'screen-clutter': {
     title: 'A screen has more than one purpose',
@@ -66,7 +66,7 @@ export const findingTable = {
   'screen-file-locked': {
     title: 'A screen shows a file that is locked',
     why: 'Those who meet the screen do not get it: they see a gap, or another font.',
-    mend: 'Put the file under `except` of the lock, or where no lock covers it.',
+    mend: 'Take it out of the lock: `dorlin release FILE`.',
   },
   'screen-file-missing': {
     title: 'A screen shows a file that is not there',
@@ -76,12 +76,12 @@ export const findingTable = {
   'screen-unused': {
     title: 'A screen is shown by no lock',
     why: 'What was designed is not what visitors see.',
-    mend: 'Name it in a lock: `screen: NAME`; or call it `default`.',
+    mend: 'Let a lock show it: `dorlin lock LOCK --screen SCREEN`; or call it `default`.',
   },
   'screen-countdown-endless': {
     title: 'A screen counts down to nothing',
     why: 'The lock has no end, so nothing is shown.',
-    mend: 'Give the lock an `until`, or take the block out of the screen.',
+    mend: 'Give the lock an end, `dorlin lock LOCK --until …`, or take the block out of the screen.',
   },
   'request-unknown-password': {
     title: 'A password that is to be sent cannot be looked up',
@@ -91,7 +91,7 @@ export const findingTable = {
   'file-beside-open': {
     title: 'A file of locked pages is open',
     why: 'Only locked pages show it or lead to it, but whoever has its address gets it.',
-    mend: 'Put it under the lock of its page, or move it into a folder that is.',
+    mend: 'Put it under the lock of its page: `dorlin lock LOCK FILE`; or move it into a folder that is.',
   },
   'open-needs-locked': {
     title: 'An open page needs what is locked',
@@ -116,7 +116,7 @@ export const findingTable = {
   'index-holds-locked': {
     title: 'An open file holds words of locked pages',
     why: 'A search index or a data file repeats what only locked pages say.',
-    mend: 'Lock the file, or build it without those pages.',
+    mend: 'Lock the file, `dorlin lock LOCK FILE`, or build it without those pages.',
   },
   'listing-broken': {
     title: 'A sitemap or a feed cannot be read',
@@ -146,7 +146,7 @@ export const findingTable = {
   'mark-unread': {
     title: 'A page has a marked section, and marks are not looked for',
     why: 'With `site.marks: false` pages go out as they are: everybody sees what is marked.',
-    mend: 'Take `marks: false` out of the policy, or name the section in it: `/page#id`.',
+    mend: 'Let marks be looked for, `dorlin site marks=yes`, or name the section: `dorlin lock LOCK /page#id`.',
   },
   'page-uncut': {
     title: 'A page with a locked section is shut as a whole',

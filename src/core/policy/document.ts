@@ -54,7 +54,7 @@ export interface SiteDocument {
 }
 
 /** When something counts, as it is written. */
-interface WindowDocument {
+export interface WindowDocument {
   readonly from?: string | undefined;
   readonly until?: string | undefined;
 }
