@@ -4,6 +4,7 @@ import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
 import { benchGuards } from './guards.js';
 import { benchOwnCost } from './own-cost.js';
+import { benchOwner } from './owner.js';
 import { benchPatrol } from './patrol.js';
 import { benchScreens } from './screens.js';
 import { benchSections } from './sections.js';
@@ -15,6 +16,7 @@ const benches = {
   start: benchStart,
   guessing: benchGuessing,
   guards: benchGuards,
+  owner: benchOwner,
   'own-cost': benchOwnCost,
   patrol: benchPatrol,
   screens: benchScreens,

@@ -3,14 +3,14 @@ import { fileURLToPath } from 'node:url';
 import { median, report, type Figure } from './figures.js';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const program = `${root}dist/node/dorlin.js`;
+export const program = `${root}dist/node/dorlin.js`;
 const policy = ['--policy', `${root}examples/observatory/dorlin.yaml`];
 
 /** Tells, on a channel of its own, what a process has used of the processor by its end. */
 const teller = `data:text/javascript,${encodeURIComponent("import { writeSync } from 'node:fs'; process.on('exit', () => { const { user, system } = process.cpuUsage(); writeSync(3, String(user + system)); });")}`;
 
 /** Seconds of the processor that a run of Node takes. */
-function seconds(words: readonly string[]): number {
+export function cpuSeconds(words: readonly string[]): number {
   const stdio = ['ignore', 'ignore', 'ignore', 'pipe'] as const;
   const { output } = spawnSync(process.execPath, ['--import', teller, ...words], { stdio: [...stdio] }); // prettier-ignore
   return Number(output[3]?.toString()) / 1e6;
@@ -31,7 +31,7 @@ export function benchStart(): Figure[] {
     ['`dorlin explain` in the demo', ['explain', '/members/log', ...policy], 6],
   ];
   const figures = calls.flatMap(([name, words, atMost]) => {
-    const pairs = Array.from({ length: 11 }, () => [seconds(['-e', '0']), seconds([program, ...words])] as const); // prettier-ignore
+    const pairs = Array.from({ length: 11 }, () => [cpuSeconds(['-e', '0']), cpuSeconds([program, ...words])] as const); // prettier-ignore
     return [
       report(`${name}, times the CPU time of a bare Node (11 pairs)`, median(pairs.map(([nothing, own]) => own / nothing)), '×', { atMost }), // prettier-ignore
       report(`${name}, CPU time`, median(pairs.map(([, own]) => own)), 's'),

@@ -3,6 +3,7 @@ import { DorlinError } from '../errors.js';
 import { refuseShared } from './aliases.js';
 import { editorOf, type PolicyEditor } from './editor.js';
 import type { Policy } from './types.js';
+import { lightCopy } from './light-copy.js';
 import { patchedText, tidied } from './patch.js';
 import { parseWritten, policyOrThrow, readWritten } from './read.js';
 import { layoutOf } from './source.js';
@@ -21,7 +22,7 @@ export function editPolicy(
   const written = parseWritten(text);
   const before = policyOrThrow(readWritten(written), fileName);
   const { document: original } = written;
-  const document = original.clone();
+  const document = lightCopy(original);
   edit(editorOf(document, before));
   refuseShared(original, document, fileName);
   const patched = patchedText(text, original, document);

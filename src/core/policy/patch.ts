@@ -1,5 +1,6 @@
 import {
   Document,
+  isAlias,
   isCollection,
   isMap,
   isNode,
@@ -61,9 +62,8 @@ export function patchedText(
     at = splice.end;
   }
   patched += text.slice(at);
-  const means = (document: Document) => JSON.stringify(document.toJS());
   const read = parseWritten(patched);
-  const isMeant = read.document.errors.length === 0 && means(read.document) === means(after);
+  const isMeant = read.document.errors.length === 0 && isAlike(read.document.contents, after.contents); // prettier-ignore
   return isMeant ? { ...read, text: patched } : undefined;
 }
 
@@ -75,12 +75,24 @@ interface Patching {
   readonly splices: Splice[];
 }
 
-const valueOf = (node: unknown): string =>
-  JSON.stringify([isPair(node) ? [node.key, node.value] : node]);
+/** A scalar as it was read, or a value that an edit has put into a map as it is. */
+const isPlain = (node: unknown) => isScalar(node) || typeof node !== 'object' || node === null;
+const plain = (node: unknown): unknown => (isScalar(node) ? node.value : node);
+
+/** Whether two nodes mean the same, however they are written. Order counts, comments do not. */
+function isAlike(one: unknown, other: unknown): boolean {
+  if (one === other) return true;
+  if (isPlain(one) || isPlain(other)) return isPlain(one) && isPlain(other) && plain(one) === plain(other); // prettier-ignore
+  if (isPair(one)) return isPair(other) && isAlike(one.key, other.key) && isAlike(one.value, other.value); // prettier-ignore
+  if (isAlias(one)) return isAlias(other) && one.source === other.source;
+  if (!isCollection(one) || !isCollection(other) || isMap(one) !== isMap(other)) return false;
+  const [these, those] = [one.items as unknown[], other.items as unknown[]];
+  return these.length === those.length && these.every((item, at) => isAlike(item, those[at]));
+}
 
 /** What has to be changed so that one collection of the source becomes another. */
 function changesIn(patching: Patching, before: unknown, after: unknown): void {
-  if (valueOf(before) === valueOf(after)) return;
+  if (isAlike(before, after)) return;
   const isSame =
     isCollection(before) &&
     isCollection(after) &&
@@ -116,14 +128,14 @@ function changesIn(patching: Patching, before: unknown, after: unknown): void {
     addThem();
     previous = source;
     if (isPair(source) && isPair(item)) changesOfValue(patching, source, item);
-    else if (valueOf(source) !== valueOf(item)) changesIn(patching, source, item);
+    else if (!isAlike(source, item)) changesIn(patching, source, item);
   }
   addThem();
 }
 
 /** What has to be changed so that a key has another value. */
 function changesOfValue(patching: Patching, before: Pair, after: Pair): void {
-  if (valueOf(before) === valueOf(after)) return;
+  if (isAlike(before.value, after.value)) return;
   const mark = patching.splices.length;
   try {
     changesIn(patching, before.value, after.value);

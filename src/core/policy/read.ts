@@ -1,5 +1,14 @@
 import { closest, distance } from 'fastest-levenshtein';
-import { isMap, isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml';
+import {
+  isCollection,
+  isMap,
+  isPair,
+  isScalar,
+  LineCounter,
+  parseDocument,
+  type Document,
+  type Pair,
+} from 'yaml';
 import type * as z from 'zod';
 import { DorlinError } from '../errors.js';
 import type { Policy } from './types.js';
@@ -19,7 +28,7 @@ export function readPolicy(text: string): PolicyReading {
 
 /** The text of a policy, read as YAML: its nodes, and where its lines begin. */
 export interface WrittenPolicy {
-  readonly document: Document;
+  readonly document: Document.Parsed;
   readonly lines: LineCounter;
 }
 
@@ -72,26 +81,28 @@ function strangeKey(document: Document, lines: LineCounter): PolicyProblem | und
   let found: PolicyProblem | undefined;
   const at = (key: unknown, message: string) => {
     const { line, col } = lines.linePos((key as { range?: number[] }).range?.[0] ?? 0);
-    found = { path: [], message, position: { line, column: col } };
-    return visit.BREAK;
+    found ??= { path: [], message, position: { line, column: col } };
   };
-  visit(document, {
-    Map(_position, { items }) {
-      const seen = new Set<string>();
-      for (const { key } of items) {
-        const name = isScalar(key) ? String(key.value) : undefined;
-        if (name === undefined) continue;
-        if (name === '__proto__') {
-          return at(key, 'there can be no key `__proto__`: choose another name');
-        }
-        if (seen.has(name)) {
-          return at(key, `the key \`${name}\` is written twice: only one of them would count`);
-        }
-        seen.add(name);
+  const lookAt = (pairs: readonly Pair[]) => {
+    const seen = new Set<string>();
+    for (const { key } of pairs) {
+      const name = isScalar(key) ? String(key.value) : undefined;
+      if (name === '__proto__') at(key, 'there can be no key `__proto__`: choose another name');
+      else if (name !== undefined && seen.has(name)) {
+        at(key, `the key \`${name}\` is written twice: only one of them would count`);
       }
-      return undefined;
-    },
-  });
+      if (name !== undefined) seen.add(name);
+    }
+  };
+  const left: unknown[] = [document.contents];
+  while (left.length > 0 && found === undefined) {
+    const node = left.pop();
+    if (isPair(node)) left.push(node.key, node.value);
+    else if (isCollection(node)) {
+      if (isMap(node)) lookAt(node.items);
+      for (const item of node.items) if (!isScalar(item)) left.push(item);
+    }
+  }
   return found;
 }
 
