@@ -21,7 +21,7 @@ export async function benchOwner(): Promise<Figure[]> {
     const { user, system } = process.cpuUsage(start);
     return (user + system) / 1e6;
   };
-  const edit = () => editPolicy(text, 'x', (editor) => editor.addPlace('members', 'covers', '/n')); // prettier-ignore
+  const edit = () => editPolicy(text, 'x', (editor) => { editor.addPlace('members', 'covers', '/n'); }); // prettier-ignore
   const pairs = Array.from({ length: 9 }, () => [used(() => parseDocument(text)), used(edit)] as const); // prettier-ignore
   const figures = [
     report(`an edit of a policy of ${places.toLocaleString('en')} places, CPU time`, median(pairs.map(([, own]) => own)), 's', { atMost: 0.5 }), // prettier-ignore

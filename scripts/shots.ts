@@ -1,6 +1,15 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import { copyFile, cp, mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
+import {
+  copyFile,
+  cp,
+  mkdir,
+  readdir,
+  readFile,
+  writeFile,
+  mkdtemp,
+  symlink,
+} from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import sharp from 'sharp';
@@ -70,6 +79,11 @@ function terminalHtml(text: string): string {
     .replace(/\u001b\[22m/g, '</b></i>');
 }
 
+// As where it is installed for all: its hints name it as it is called here.
+const programs = await mkdtemp(join(tmpdir(), 'dorlin-programs-'));
+await symlink(`${repository}/dist/node/dorlin.js`, join(programs, 'dorlin'));
+const env = { ...process.env, PATH: `${programs}:${process.env['PATH'] ?? ''}` };
+
 /** One or more calls of `dorlin`, one below the other, as a person would see them. */
 async function terminal(
   name: string,
@@ -79,9 +93,9 @@ async function terminal(
   const printed = calls.map((call) => {
     // `script` gives the command a terminal of its own.
     // A bar that moves leaves its traces in what is read here; without a terminal, there is none.
-    const run = `node ${repository}/dist/node/dorlin.js ${call} 2>/dev/null`;
+    const run = `dorlin ${call} 2>/dev/null`;
     // Without `-e`, so that a finding is no failure.
-    const text = execFileSync('script', ['-qc', run, '/dev/null'], { cwd, encoding: 'utf8' });
+    const text = execFileSync('script', ['-qc', run, '/dev/null'], { cwd, env, encoding: 'utf8' });
     return `<u>$</u> dorlin ${call}\n${terminalHtml(text.replaceAll('\r', ''))}`;
   });
   const view = await browser.newPage({ viewport: { width: 1280, height: 200 } });
@@ -101,7 +115,7 @@ await terminal('explain', [
 // Of another terminal, while the policy is edited.
 const sheetFile = join(tmpdir(), 'dorlin-looks.html');
 await dorlin(`${repository}/examples/observatory`, ['screen', 'sheet', sheetFile, '--scheme', 'light']); // prettier-ignore
-const looks = await browser.newPage({ viewport: { width: 2700, height: 800 } });
+const looks = await browser.newPage({ viewport: { width: 3230, height: 800 } });
 await looks.goto(`file://${sheetFile}`);
 await looks.screenshot({ path: `${folder}/looks.png`, fullPage: true });
 await looks.close();
@@ -129,7 +143,7 @@ await writeFile(
 );
 await terminal('screen-check', ['screen check press --policy pale.yaml'], copy);
 // A few slips, to be found.
-await dorlin(copy, ['lock', 'members', '/abuot/', '--draft']);
+await dorlin(copy, ['lock', 'members', '/abuot/', '--draft', '--dynamic']);
 await dorlin(copy, ['lock', 'members', '/about/', '/events', '--draft']);
 await dorlin(copy, ['release', '/visits/teacher-pack', '--draft']);
 await dorlin(copy, ['bypass', 'add', 'everywhere', '--address', '0.0.0.0/0', '--lock', 'press', '--draft']); // prettier-ignore

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { listPlaces, type DecidingLock, type ListedPlace } from '../owner/places.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
-import { columns, counted, paint, print, printJson } from './output.js';
+import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { treeRows } from './places-tree.js';
 import { whenItCounts } from './site-log.js';
 
@@ -53,8 +53,11 @@ async function places(under: string | undefined, options: PlacesOptions): Promis
 
 function lockWords(lock: DecidingLock): string {
   if (!lock.enabled) return paint.yellow('switched off: it shuts nothing');
-  const mark = lock.addresses === 0 ? paint.yellow(' (no file of this site)') : '';
-  return `${counted(lock.passwords, 'password')}, decides over ${counted(lock.addresses, 'file')}${whenItCounts(lock)}${mark}`;
+  const isIdle = lock.addresses + lock.sections === 0;
+  const mark = isIdle ? paint.yellow(' (no file of this site)') : '';
+  const files = lock.addresses > 0 || isIdle ? [counted(lock.addresses, 'file')] : [];
+  const parts = lock.sections > 0 ? [counted(lock.sections, 'section')] : [];
+  return `${counted(lock.passwords, 'password')}, decides over ${listed([...files, ...parts])}${whenItCounts(lock)}${mark}`;
 }
 
 export type { ListedPlace };

@@ -23,6 +23,8 @@ export interface ListedPlace {
 /** A lock, and over how many of the listed addresses it decides. */
 export interface DecidingLock extends LockStanding {
   readonly addresses: number;
+  /** Over how many sections of pages. */
+  readonly sections: number;
 }
 
 /** The site's addresses as strangers find them. */
@@ -62,8 +64,11 @@ export async function listPlaces(
   const isWanted = ({ locks, sections }: ListedPlace) =>
     !locked || locks.length > 0 || sections.length > 0;
   const count = new Map<string, number>();
-  for (const { locks } of all)
+  const parts = new Map<string, number>();
+  for (const { locks, sections } of all) {
     for (const name of locks) count.set(name, (count.get(name) ?? 0) + 1);
+    for (const { lock } of sections) parts.set(lock, (parts.get(lock) ?? 0) + 1);
+  }
   return {
     site: policy.site.name,
     places: all.filter((place) => isWanted(place) && isUnder(place.path)),
@@ -72,6 +77,7 @@ export async function listPlaces(
     locks: [...policy.locks.values()].map((lock) => ({
       ...standingOf(policy, lock),
       addresses: count.get(lock.name) ?? 0,
+      sections: parts.get(lock.name) ?? 0,
     })),
     draft: await waitingDraft(policyFile),
   };

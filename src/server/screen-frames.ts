@@ -27,7 +27,7 @@ export const stateWords: Readonly<Record<(typeof shownStates)[number], string>> 
   ask: 'Asks for the password',
   wrong: 'The password was wrong',
   wait: 'There were too many tries',
-  'sign-in': 'for the site’s own people',
+  'sign-in': 'Asks to sign in',
   closed: 'Closed, with no password',
   sent: 'A letter was sent',
 };

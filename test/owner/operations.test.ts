@@ -24,7 +24,7 @@ import { loadPolicy } from '../../src/stores/policy-file.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 
 const page = (needs: string) =>
-  `<link rel="stylesheet" href="/style.css">${needs}<p id="walk">x</p>`;
+  `<script src="/_dorlin/page.js"></script><link rel="stylesheet" href="/style.css">${needs}<p id="walk">x</p>`;
 const files = {
   'dist/index.html': page('<img src="/pics/a.png" srcset="/pics/b.png 2x">'),
   'dist/about.html': page(''),
