@@ -6,6 +6,7 @@
 import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
+import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
 import { attackFront, attackReaders, type Attacked, type Limits } from './on-targets.js';
 
@@ -21,6 +22,7 @@ const { values, positionals } = parseArgs({
 
 const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
+  ['links', attackLinks],
   ['faults', attackByFaults],
   ['faults with few handles', attackByHandles],
   ['bytes', attackByBytes],

@@ -1,4 +1,4 @@
-import { CompactSign, compactVerify, errors } from 'jose';
+import { base64url, CompactSign, compactVerify, errors } from 'jose';
 import type * as z from 'zod';
 import type { KeyChain } from './keys.js';
 
@@ -26,6 +26,7 @@ export async function readSigned<T>(
   kind: SignedKind<T>,
   keys: KeyChain,
 ): Promise<T | undefined> {
+  if (!isPlain(text)) return undefined;
   for (const { pass } of keys) {
     try {
       const { payload, protectedHeader } = await compactVerify(text, pass, {
@@ -39,4 +40,15 @@ export async function readSigned<T>(
     }
   }
   return undefined;
+}
+
+/**
+ * Whether a text is spelled the one way in which it is made. Decoders of base64 pass over spaces and over
+ * the last bits of a signature; any number of spellings of one pass would be as many for what remembers
+ * them (RFC 4648 section 12).
+ */
+function isPlain(text: string): boolean {
+  const signature = /^[\w-]+\.[\w-]+\.([\w-]{43})$/.exec(text)?.[1];
+  if (signature === undefined) return false;
+  return base64url.encode(base64url.decode(signature)) === signature;
 }
