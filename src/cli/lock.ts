@@ -7,6 +7,8 @@ import { makeEditCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { withoutPassword } from './site-log.js';
 
+const basics = ['on', 'off', 'always', 'none'];
+
 interface LockOptions extends CommonOptions {
   readonly title?: string;
   readonly remember?: string;
@@ -46,13 +48,7 @@ dorlin lock opening / --until '7 days' --outsiders closed`,
     .option('--screen <name>', 'the screen that it shows')
     .option('--require <lock...>', 'other locks that must be open as well')
     .option('--bypass <name...>', 'the bypasses that count at it')
-    .addOption(
-      new Option('--basic <how>', 'HTTP Basic: on, off, or always').choices([
-        'on',
-        'off',
-        'always',
-      ]),
-    ) // prettier-ignore
+    .addOption(new Option('--basic <how>', 'HTTP Basic: on, off, or always').choices(basics))
     .option('--off', 'switch it off: it shuts nothing then')
     .option('--on', 'switch it on again')
     .option('--dynamic', 'the places are pages that an application makes, so no file lies there')

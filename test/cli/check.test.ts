@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { chmod, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
-import { dorlin } from '../support/command-line.js';
+import { dorlinHere as dorlin } from '../support/command-line.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 
 describe('dorlin check', () => {

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, test } from 'node:test';
-import { commandsIn, dorlin, endAll, running } from '../support/command-line.js';
+import { commandsIn, dorlin, dorlinHere, endAll, running } from '../support/command-line.js';
 import { temporaryFolder, until, writeFiles } from '../support/sites.js';
 
 const files = {
@@ -21,7 +21,9 @@ interface Listed {
 
 let folder: string;
 let remove: () => Promise<void>;
-const { run, fails } = commandsIn(() => folder);
+// What starts and ends as a process is tested with `results.test.ts`; here it is about what is said and done.
+const { run, fails } = commandsIn(() => folder, dorlinHere);
+const { run: runBeside } = commandsIn(() => folder);
 const json = async (...words: string[]) =>
   JSON.parse(await run(...words, '--json')) as Record<string, unknown>;
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
@@ -45,8 +47,8 @@ describe('starting', () => {
     assert.match(await fails('init', 'dist'), /dorlin\.yaml is there already/);
   });
   test('help, version, a wrong command and a wrong option', async () => {
-    assert.match(await run('--help'), /^dorlin: lock pages[^]*serve[^]*demo/);
-    assert.match(await run('--version'), /^\d+\.\d+\.\d+$/);
+    assert.match(await runBeside('--help'), /^dorlin: lock pages[^]*serve[^]*demo/);
+    assert.match(await runBeside('--version'), /^\d+\.\d+\.\d+$/);
     for (const name of [
       'init',
       'places',
@@ -172,7 +174,9 @@ describe('locking and releasing many places at once', () => {
   });
   test('six commands at once all count', async () => {
     await Promise.all(
-      Array.from({ length: 6 }, (_, at) => run('lock', 'members', `/members/p${at}`, '--dynamic')),
+      Array.from({ length: 6 }, (_, at) =>
+        runBeside('lock', 'members', `/members/p${at}`, '--dynamic'),
+      ),
     );
     const text = await policy();
     for (let at = 0; at < 6; at++) assert.ok(text.includes(`/members/p${at}`), `p${at}`);
@@ -182,7 +186,7 @@ describe('locking and releasing many places at once', () => {
 describe('passwords', () => {
   beforeEach(() => run('lock', 'members', '/members/'));
   const typed = (password: string, ...words: string[]) =>
-    dorlin(folder, [...words, '--password-stdin'], password);
+    dorlinHere(folder, [...words, '--password-stdin'], password);
 
   test('one is made, shown, listed, rotated and retired', async () => {
     const added = await run('password', 'add', 'members', '--label', 'Season 2026');
@@ -279,10 +283,10 @@ describe('passwords', () => {
     await run('lock', 'gone', '/gone', '--dynamic');
     for (const name of ['members', 'gone']) await run('password', 'add', name, '--generate');
     await Promise.all([
-      run('password', 'rotate', 'members', '--generate'),
-      run('password', 'add', 'a', '--generate'),
-      run('password', 'add', 'b', '--generate'),
-      run('release', 'gone'),
+      runBeside('password', 'rotate', 'members', '--generate'),
+      runBeside('password', 'add', 'a', '--generate'),
+      runBeside('password', 'add', 'b', '--generate'),
+      runBeside('release', 'gone'),
     ]);
     for (const name of ['members', 'a', 'b']) {
       assert.match(await run('password', 'show', name), /^[a-z]+(-[a-z]+){3}$/, name);

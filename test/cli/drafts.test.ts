@@ -3,13 +3,13 @@ import { readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, test } from 'node:test';
 import { gzipSync } from 'node:zlib';
-import { commandsIn } from '../support/command-line.js';
+import { commandsIn, dorlinHere } from '../support/command-line.js';
 import { policyText } from '../support/policies.js';
 import { runSite, temporaryFolder, writeFiles } from '../support/sites.js';
 
 let folder: string;
 let remove: () => Promise<void>;
-const { run, fails } = commandsIn(() => folder);
+const { run, fails } = commandsIn(() => folder, dorlinHere);
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
 const isThere = (name: string) => stat(join(folder, name)).then(() => true, () => false); // prettier-ignore
 

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { execa } from 'execa';
 import jsqr from 'jsqr';
-import { dorlin, endAll, running } from '../support/command-line.js';
+import { dorlinHere as dorlin, endAll, running } from '../support/command-line.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 
 const policy = `dorlin: 1

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
-import { dorlin, endAll, running } from '../support/command-line.js';
+import { dorlinHere as dorlin, endAll, running } from '../support/command-line.js';
 import { temporaryFolder, until, writeFiles } from '../support/sites.js';
 
 const policy = `# Kestrelmoor's own

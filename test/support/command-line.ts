@@ -2,7 +2,10 @@ import assert from 'node:assert/strict';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { fileURLToPath } from 'node:url';
+import { Readable } from 'node:stream';
 import { execa } from 'execa';
+import { commandList } from '../../src/cli/command-list.js';
+import { runCommand } from '../../src/cli/run.js';
 
 export const repository = fileURLToPath(new URL('../..', import.meta.url));
 const program = fileURLToPath(new URL('../../dist/node/dorlin.js', import.meta.url));
@@ -72,15 +75,52 @@ export async function running(folder: string, words: readonly string[]) {
   return { url, printed, end };
 }
 
+let turn: Promise<unknown> = Promise.resolve();
+
+/**
+ * The same without a process of its own, one call after the other: for tests that ask what commands say
+ * and do, not how they start and end.
+ */
+export function dorlinHere(folder: string, words: readonly string[], input?: string) {
+  const called = turn.then(() => callHere(folder, words, input));
+  turn = called.catch(() => undefined);
+  return called;
+}
+
+async function callHere(folder: string, words: readonly string[], input = '') {
+  const { stdin, stdout, stderr } = process;
+  const [home, print, complain] = [process.cwd(), stdout.write.bind(stdout), stderr.write.bind(stderr)]; // prettier-ignore
+  const told = { stdout: '', stderr: '' };
+  const into = (name: 'stdout' | 'stderr') => (text: string | Uint8Array) => {
+    told[name] += typeof text === 'string' ? text : Buffer.from(text).toString();
+    return true;
+  };
+  process.env['DORLIN_SECRET'] = '';
+  process.chdir(folder);
+  Object.defineProperty(process, 'stdin', { value: Readable.from(input === '' ? [] : [Buffer.from(input)]), configurable: true }); // prettier-ignore
+  stdout.write = into('stdout');
+  stderr.write = into('stderr');
+  try {
+    const exitCode = await runCommand(commandList, words);
+    // As a shell's `$(…)` has it, and execa.
+    return { stdout: told.stdout.replace(/\n$/, ''), stderr: told.stderr.replace(/\n$/, ''), exitCode }; // prettier-ignore
+  } finally {
+    stdout.write = print;
+    stderr.write = complain;
+    Object.defineProperty(process, 'stdin', { value: stdin, configurable: true });
+    process.chdir(home);
+  }
+}
+
 /** Runs `dorlin` in a folder that may change, and expects it to do its work, or to refuse it. */
-export function commandsIn(folder: () => string) {
+export function commandsIn(folder: () => string, call: typeof dorlin | typeof dorlinHere = dorlin) {
   const run = async (...words: string[]) => {
-    const { stdout, stderr, exitCode } = await dorlin(folder(), words);
+    const { stdout, stderr, exitCode } = await call(folder(), words);
     assert.equal(exitCode, 0, stderr);
     return stdout;
   };
   const fails = async (...words: string[]) => {
-    const { stderr, stdout, exitCode } = await dorlin(folder(), words);
+    const { stderr, stdout, exitCode } = await call(folder(), words);
     assert.equal(exitCode, 2, stdout);
     return stderr;
   };
