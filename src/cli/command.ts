@@ -1,6 +1,7 @@
 import { Command } from 'commander';
 import { openDraft } from '../stores/draft.js';
 import { paint, print } from './output.js';
+import { streams } from './streams.js';
 
 /** The options that every command with a policy takes. */
 export interface CommonOptions {
@@ -14,6 +15,7 @@ function common(command: Command, example: string): Command {
     .exitOverride()
     .showSuggestionAfterError()
     .configureOutput({
+      writeOut: (text) => streams().out.write(text),
       // Told once, and in our own form, where the command was called.
       writeErr: () => undefined,
     })

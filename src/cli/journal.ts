@@ -8,6 +8,7 @@ import { followEvents, readEvents, type JournalOrder, type JournalResult } from 
 import { describeSite } from '../owner/site.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { entryWords } from './event-words.js';
+import { streams } from './streams.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 import { untilTold } from './told.js';
 
@@ -72,7 +73,7 @@ const csvColumns = ['at', 'type', 'lock', 'opener', 'label', 'path', 'section', 
 function printCsv(entries: readonly JournalEntry[], header: boolean): void {
   // Spreadsheets take what begins with `=` for a formula, and paths come from visitors.
   const text = stringify([...entries], { header, columns: [...csvColumns], escape_formulas: true });
-  process.stdout.write(text);
+  streams().out.write(text);
 }
 
 /** One line for each, in the form that was asked for. */

@@ -1,6 +1,7 @@
 import Table from 'cli-table3';
 import pico from 'picocolors';
 import { asTyped } from './program.js';
+import { streams } from './streams.js';
 
 // Its type promises a boolean, but into a pipe it is undefined; and given that, picocolors would
 // decide by itself, and color on a CI.
@@ -27,7 +28,7 @@ export function harmless(text: string): string {
 }
 
 export function print(text = ''): void {
-  process.stdout.write(`${harmless(asTyped(text))}\n`);
+  streams().out.write(`${harmless(asTyped(text))}\n`);
 }
 
 /** JSON, in which a terminal finds nothing to act on either. */
@@ -37,13 +38,13 @@ export function printJson(value: unknown): void {
     /[\x7f-\x9f\u202a-\u202e\u2066-\u2069]/g,
     (letter) => `\\u${letter.charCodeAt(0).toString(16).padStart(4, '0')}`,
   );
-  process.stdout.write(`${plain}\n`);
+  streams().out.write(`${plain}\n`);
 }
 
 export function printError(message: string): void {
   const [first, ...more] = harmless(asTyped(message)).split('\n');
   const indented = more.map((line) => `  ${line}\n`).join('');
-  process.stderr.write(`dorlin: ${first ?? ''}\n${indented}`);
+  streams().err.write(`dorlin: ${first ?? ''}\n${indented}`);
 }
 
 /** Rows in columns, so many spaces apart, without rules; the first row may be a heading. */

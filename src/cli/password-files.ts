@@ -7,6 +7,7 @@ import { exportUsers, importUsers } from '../owner/passwords/htpasswd.js';
 import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { counted, listed, paint, print, printError, printJson } from './output.js';
 import { readStandardInput } from './password-input.js';
+import { streams } from './streams.js';
 import { printForgotten } from './told.js';
 
 interface ImportOptions extends CommonOptions {
@@ -77,7 +78,7 @@ async function exportThem(name: string, { policy, out, skip, json }: ExportOptio
     return;
   }
   // To standard output goes the file alone, so that it can be sent on.
-  if (out === undefined) process.stdout.write(text);
+  if (out === undefined) streams().out.write(text);
   else print(`Wrote ${counted(users.length, 'user')} of ${paint.bold(name)} to ${out}.`);
   for (const { user, why } of left) printError(`left out ${user}: ${why}`);
 }

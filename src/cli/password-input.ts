@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { usualWords, type ChosenPassword, type NewPassword } from '../owner/passwords/new-password.js'; // prettier-ignore
 import { paint, print } from './output.js';
+import { streams } from './streams.js';
 
 /** Where a new password comes from. */
 export interface PasswordInputOptions {
@@ -27,7 +28,7 @@ export async function newPassword(options: PasswordInputOptions): Promise<NewPas
     throw new DorlinError('call-wrong', '`--words` takes a whole number from 3 to 12.');
   }
   if (options.passwordStdin === true) return { typed: await readStandardInput() };
-  if (options.generate === true || !process.stdin.isTTY) return { words };
+  if (options.generate === true || streams().input.isTTY !== true) return { words };
   const { default: input } = await import('@inquirer/input');
   const typed = await input({ message: 'New password (leave empty to have one made):' });
   return typed.trim() === '' ? { words } : { typed };
@@ -36,7 +37,7 @@ export async function newPassword(options: PasswordInputOptions): Promise<NewPas
 /** All of standard input, without the line's end. */
 export async function readStandardInput(): Promise<string> {
   const chunks: Buffer[] = [];
-  for await (const chunk of process.stdin as AsyncIterable<Buffer>) chunks.push(chunk);
+  for await (const chunk of streams().input) chunks.push(chunk);
   return Buffer.concat(chunks)
     .toString('utf8')
     .replace(/\r?\n$/, '');

@@ -3,6 +3,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { listRequests, type RequestList } from '../owner/requests.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
+import { streams } from './streams.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 
 interface RequestsOptions extends CommonOptions {
@@ -37,7 +38,7 @@ function printCsv({ requests: all }: RequestList): void {
   // Spreadsheets take a cell that begins with `=` for a formula, and an address may.
   const columnNames = ['at', 'lock', 'address', 'language', 'consent', 'gives', 'sent'];
   const cast = { boolean: (value: boolean) => (value ? 'yes' : 'no') };
-  process.stdout.write(stringify([...all], { header: true, columns: columnNames, escape_formulas: true, cast })); // prettier-ignore
+  streams().out.write(stringify([...all], { header: true, columns: columnNames, escape_formulas: true, cast })); // prettier-ignore
 }
 
 function printList({ site, requests: all }: RequestList): void {

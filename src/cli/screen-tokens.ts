@@ -4,6 +4,7 @@ import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import { exportTokens, importTokens } from '../owner/tokens.js';
 import { makeEditCommand, makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
+import { streams } from './streams.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 
 interface ImportOptions extends CommonOptions {
@@ -52,7 +53,7 @@ async function exportThem(
   const exported = await exportTokens(policy, name);
   if (out !== undefined) await writeFileAtomic(out, exported.text);
   if (json === true) printJson(exported);
-  else if (out === undefined) process.stdout.write(exported.text);
+  else if (out === undefined) streams().out.write(exported.text);
   else print(`Wrote the tokens of ${name} to ${out}.`);
 }
 

@@ -10,6 +10,7 @@ import { listScreens } from '../owner/screens.js';
 import { siteFolder } from '../owner/site-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
+import { streams } from './streams.js';
 import { columns, counted, noteFound, paint, print, printJson } from './output.js';
 import { editCommand, newCommand, screenRow } from './screen-edit.js';
 import { addTokenCommands } from './screen-tokens.js';
@@ -149,6 +150,6 @@ async function exportIt(name: string, options: ScreenOptions): Promise<void> {
   const exported = await exportScreen(options.policy, name, { state, language, folder });
   if (out !== undefined) await writeFileAtomic(out, exported.html);
   if (json === true) printJson(exported);
-  else if (out === undefined) process.stdout.write(exported.html);
+  else if (out === undefined) streams().out.write(exported.html);
   else print(`Wrote ${out}, which shows the screen ${name} and needs no other file.`);
 }

@@ -2,13 +2,10 @@ import assert from 'node:assert/strict';
 import { cp, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { describe, test } from 'node:test';
-import { commandList } from '../../src/cli/command-list.js';
-import { runCommand } from '../../src/cli/run.js';
 import { openKeys } from '../../src/stores/keeping.js';
 import { rememberPasswords } from '../../src/stores/recall-file.js';
-import { repository } from '../support/command-line.js';
+import { dorlinHere, repository } from '../support/command-line.js';
 import { temporaryFolder } from '../support/sites.js';
-import { printedBy } from '../support/walk.js';
 
 const demo = join(repository, 'examples/observatory');
 
@@ -37,12 +34,11 @@ const isElsewhere = (words: readonly string[]) =>
   words.some((word) => word === '--crawl' || word === 'OLD');
 
 async function go(commands: readonly string[][], folder: string): Promise<void> {
-  process.chdir(folder);
   for (const words of commands) {
     if (isElsewhere(words)) continue;
-    const { code, printed } = await printedBy(() => runCommand(commandList, words));
+    const { exitCode: code, stdout, stderr } = await dorlinHere(folder, words);
     const mayFind = words[0] === 'check' || words[1] === 'check';
-    assert.equal(code === 0 || (mayFind && code === 1), true, `dorlin ${words.join(' ')}\n${printed}`); // prettier-ignore
+    assert.equal(code === 0 || (mayFind && code === 1), true, `dorlin ${words.join(' ')}\n${stdout}${stderr}`); // prettier-ignore
   }
 }
 
@@ -62,7 +58,6 @@ describe('what the documents show works as it is printed, one after the other', 
       const commands = await commandsOf(document);
       assert.ok(commands.length > 8);
       await go(commands.filter(([first]) => first !== 'init'), folder); // prettier-ignore
-      process.chdir(repository);
       await remove();
     });
   }
@@ -72,7 +67,6 @@ describe('what the documents show works as it is printed, one after the other', 
     const commands = await commandsOf('README.md');
     assert.ok(commands.length > 8);
     await go(commands, folder);
-    process.chdir(repository);
     await remove();
   });
 });

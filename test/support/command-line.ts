@@ -6,6 +6,7 @@ import { Readable } from 'node:stream';
 import { execa } from 'execa';
 import { commandList } from '../../src/cli/command-list.js';
 import { runCommand } from '../../src/cli/run.js';
+import { withStreams } from '../../src/cli/streams.js';
 
 export const repository = fileURLToPath(new URL('../..', import.meta.url));
 const program = fileURLToPath(new URL('../../dist/node/dorlin.js', import.meta.url));
@@ -88,26 +89,23 @@ export function dorlinHere(folder: string, words: readonly string[], input?: str
 }
 
 async function callHere(folder: string, words: readonly string[], input = '') {
-  const { stdin, stdout, stderr } = process;
-  const [home, print, complain] = [process.cwd(), stdout.write.bind(stdout), stderr.write.bind(stderr)]; // prettier-ignore
   const told = { stdout: '', stderr: '' };
-  const into = (name: 'stdout' | 'stderr') => (text: string | Uint8Array) => {
-    told[name] += typeof text === 'string' ? text : Buffer.from(text).toString();
-    return true;
-  };
+  const into = (name: 'stdout' | 'stderr') => ({
+    write: (text: string) => (told[name] += text),
+  });
+  const home = process.cwd();
   process.env['DORLIN_SECRET'] = '';
   process.chdir(folder);
-  Object.defineProperty(process, 'stdin', { value: Readable.from(input === '' ? [] : [Buffer.from(input)]), configurable: true }); // prettier-ignore
-  stdout.write = into('stdout');
-  stderr.write = into('stderr');
   try {
-    const exitCode = await runCommand(commandList, words);
+    const given = Readable.from(input === '' ? [] : [Buffer.from(input)]) as AsyncIterable<Buffer>;
+    const exitCode = await withStreams(
+      { out: into('stdout'), err: into('stderr'), input: given },
+      () => runCommand(commandList, words),
+    );
     // As a shell's `$(…)` has it, and execa.
-    return { stdout: told.stdout.replace(/\n$/, ''), stderr: told.stderr.replace(/\n$/, ''), exitCode }; // prettier-ignore
+    const trimmed = (text: string) => text.replace(/\n$/, '');
+    return { stdout: trimmed(told.stdout), stderr: trimmed(told.stderr), exitCode };
   } finally {
-    stdout.write = print;
-    stderr.write = complain;
-    Object.defineProperty(process, 'stdin', { value: stdin, configurable: true });
     process.chdir(home);
   }
 }

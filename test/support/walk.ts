@@ -1,10 +1,9 @@
 import assert from 'node:assert/strict';
 import { join } from 'node:path';
-import { commandList } from '../../src/cli/command-list.js';
-import { runCommand } from '../../src/cli/run.js';
 import type { CommandResults } from '../../src/owner/results.js';
 import { startSite } from '../../src/server/site-server.js';
 import { guardFromFile, type FileGuard } from '../../src/stores/file-guard.js';
+import { dorlinHere } from './command-line.js';
 import { temporaryFolder, writeFiles } from './sites.js';
 
 /** Most commands that a walk may take. */
@@ -78,7 +77,7 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
   const dorlin: Owner['dorlin'] = async (_type, words, exitCode = 0) => {
     commands++;
     const folders = words[0] === 'init' ? words.map((word) => (word === 'dist' ? join(folder, word) : word)) : words; // prettier-ignore
-    const { code, printed } = await printedBy(() => runCommand(commandList, [...folders, '--policy', policy, '--json'])); // prettier-ignore
+    const { exitCode: code, stdout: printed } = await dorlinHere(folder, [...folders, '--policy', policy, '--json']); // prettier-ignore
     assert.equal(code, exitCode, `dorlin ${words.join(' ')}: ${printed}`);
     if (site === undefined) {
       guard = await guardFromFile(policy, {
@@ -106,25 +105,6 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
     await remove();
   }
   return { commands };
-}
-
-/** What is printed while some work is done. */
-export async function printedBy(
-  work: () => Promise<number>,
-): Promise<{ code: number; printed: string }> {
-  let printed = '';
-  const { stdout } = process;
-  const write = stdout.write.bind(stdout);
-  // One command at a time, as at a terminal.
-  stdout.write = (text: string) => {
-    printed += text;
-    return true;
-  };
-  try {
-    return { code: await work(), printed };
-  } finally {
-    stdout.write = write;
-  }
 }
 
 function newBrowser(site: () => string): Browser {
