@@ -22,7 +22,7 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
  */
 export function harmless(text: string): string {
   return text.replace(
-    /\x1b\[(?:[0-49]|2[2-9]|[39][0-7]|39|4[0-79])m|[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/g,
+    /\x1b\[(?:[0-49]|2[2-9]|[39][0-7]|39|4[0-79]|10[0-7])m|[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/g,
     (found) => (found.length > 1 ? found : '\ufffd'),
   );
 }

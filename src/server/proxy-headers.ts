@@ -1,4 +1,5 @@
 import type { IncomingMessage, OutgoingHttpHeaders } from 'node:http';
+import { patrolHeader } from '../core/passes/patrol-mark.js';
 
 /** Headers of one connection (RFC 9110 section 7.6.1), and those that only ever speak of one. */
 const ofConnection = new Set([
@@ -58,6 +59,8 @@ export function forwardedHeaders(
     // Servers that know headers as variables take both signs for one.
     const plain = name.replaceAll('_', '-');
     if (ofConnection.has(plain) || plain === 'expect' || otherTargets.test(plain)) continue;
+    // Who reads it there could show it here again, as long as it holds.
+    if (plain === patrolHeader) continue;
     if (ofVisitor.test(plain) && (!believed || plain !== name)) continue;
     if (!dropped.has(name) || ofRequest.test(name)) kept[name] = headers[name];
   }

@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
+import pico from 'picocolors';
 import { harmless } from '../../src/cli/output.js';
 import { dorlin } from '../support/command-line.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
@@ -82,6 +83,12 @@ describe('nothing that comes from others moves a terminal’s cursor', () => {
         words.join(' '),
       );
     }
+  });
+  test('our own colors stay whole, a code to be scanned too', () => {
+    const paint = pico.createColors(true);
+    const ours = [paint.bgWhiteBright(paint.black('x')), paint.bgRed(paint.bold(paint.cyan('x')))];
+    for (const text of ours) assert.equal(harmless(text), text);
+    assert.equal(harmless('\u001b[108m\u001b[2J'), '\ufffd[108m\ufffd[2J');
   });
   for (const [name, text] of [
     [

@@ -51,6 +51,11 @@ describe('what cannot be meant is refused', async () => {
       /`\/a\/b` is locked itself/,
     ],
     [
+      'a redirect into a lock by its whole address',
+      { a: { covers: ['/a/'], outsiders: { redirect: 'https://site.example/x/../a/b' } } },
+      /a\/b` is locked itself/,
+    ],
+    [
       'a redirect to another site',
       { a: { covers: ['/a/'], outsiders: { redirect: '//x' } } },
       /outsiders/,
@@ -62,7 +67,9 @@ describe('what cannot be meant is refused', async () => {
     ],
   ];
   for (const [name, described, expected] of wrongLocks) {
-    const text = await policyText(described as Parameters<typeof policyText>[0]);
+    const text = await policyText(described as Parameters<typeof policyText>[0], {
+      origin: 'https://site.example',
+    });
     test(name, () => {
       assert.throws(() => readPolicyOrThrow(text, 'p'), expected);
     });

@@ -165,7 +165,7 @@ describe('in front of another server', () => {
   test('of a visitor’s headers, those of the connection and those that name other addresses stay here', async () => {
     seen.length = 0;
     await ask(
-      `GET /%61 HTTP/1.1\r\n${host}connection: close, x-gone, cookie\r\nx-gone: 1\r\ncookie: a=b\r\nte: trailers\r\nx-original-url: /members/\r\nx-rewrite-url: /members/\r\nx_original_url: /members/\r\nx-forwarded-for: 192.0.2.1\r\nx_forwarded_for: 192.0.2.1\r\nforwarded: for=192.0.2.1\r\nx-forwarded-host: evil.example\r\nx-kept: 1\r\n\r\n`,
+      `GET /%61 HTTP/1.1\r\n${host}connection: close, x-gone, cookie\r\nx-gone: 1\r\ncookie: a=b\r\nte: trailers\r\nx-original-url: /members/\r\nx-rewrite-url: /members/\r\nx_original_url: /members/\r\nx-forwarded-for: 192.0.2.1\r\nx_forwarded_for: 192.0.2.1\r\nforwarded: for=192.0.2.1\r\nx-forwarded-host: evil.example\r\ndorlin-patrol: 1\r\ndorlin_patrol: 1\r\nx-kept: 1\r\n\r\n`,
     );
     const { connection, ...headers } = seen[0]?.headers ?? {};
     assert.equal(connection, 'keep-alive');

@@ -183,12 +183,21 @@ function foreignHosts({ site, locks, identity }: PolicyDocument): PolicyProblem[
   });
 }
 
+/** The path of an address that is on the site itself; any other as it is. */
+function withoutOrigin(address: string, origin: string | undefined): string {
+  if (origin === undefined || !URL.canParse(address)) return address;
+  const url = new URL(address);
+  return url.host === new URL(origin).host ? `${url.pathname}${url.search}` : address;
+}
+
 /** Redirects that lead to where the same visitor would be sent away again. */
 function endlessRedirects(policy: Policy): PolicyProblem[] {
   return [...policy.locks.values()].flatMap(({ name, outsiders }) => {
     // What lies on another host does not lead back here by itself.
-    if (typeof outsiders === 'string' || !outsiders.redirect.startsWith('/')) return [];
-    const read = policy.read(outsiders.redirect);
+    if (typeof outsiders === 'string') return [];
+    const target = withoutOrigin(outsiders.redirect, policy.site.origin);
+    if (!target.startsWith('/')) return [];
+    const read = policy.read(target);
     const isOpen =
       read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);
     if (isOpen) return [];
