@@ -7,12 +7,7 @@ export interface Figure {
   readonly isReached: boolean;
 }
 
-export function report(
-  name: string,
-  value: number,
-  unit: string,
-  goal: Figure['goal'] = {},
-): Figure {
+export function report(name: string, value: number, unit: string, goal: Figure['goal'] = {}): Figure {
   const isReached = value >= (goal.atLeast ?? -Infinity) && value <= (goal.atMost ?? Infinity);
   return { name, value, unit, goal, isReached };
 }

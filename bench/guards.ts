@@ -9,8 +9,7 @@ const count = 500;
 
 /** What one more guard takes of the memory of a process that has many, each with a policy of its own. */
 export async function benchGuards(): Promise<Figure[]> {
-  const policyOf = (at: number) =>
-    testPolicy({ members: { covers: [`/members-${at}/`], passwords: { aa: 'one' } } });
+  const policyOf = (at: number) => testPolicy({ members: { covers: [`/members-${at}/`], passwords: { aa: 'one' } } });
   const policies = await Promise.all(Array.from({ length: count }, (_, at) => policyOf(at)));
   const keys = await deriveKeys('a secret for the bench and long enough');
   const counters = memoryCounters();
@@ -43,7 +42,7 @@ export async function benchGuards(): Promise<Figure[]> {
   globalThis.gc?.();
   const each = (process.memoryUsage().heapUsed - before) / 1024 / (count - 1);
   return [
-    report('memory of one more guard, its policy aside', each, 'KiB', globalThis.gc ? { atMost: 16 } : {}), // prettier-ignore
+    report('memory of one more guard, its policy aside', each, 'KiB', globalThis.gc ? { atMost: 16 } : {}),
     report('guards kept', guards.length, ''),
   ];
 }

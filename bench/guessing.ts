@@ -30,8 +30,7 @@ async function timesOf(url: string, visits: number): Promise<number[]> {
   return times;
 }
 
-const mean = (values: readonly number[]) =>
-  values.reduce((sum, value) => sum + value, 0) / values.length;
+const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
 
 /** How open pages fare while 64 connections send wrong guesses as fast as they are answered. */
 async function benchFlood(): Promise<Figure[]> {

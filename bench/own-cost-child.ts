@@ -66,7 +66,9 @@ const cookie = `dorlin=${await packPasses([pass], audienceOf(policy.site), keys)
 
 const isLetIn = kind === 'let-in' || kind === 'bare-members';
 const path = isLetIn ? '/members/log' : '/about';
-const request = Buffer.from(`GET ${path} HTTP/1.1\r\nHost: site.example\r\nUser-Agent: bench\r\nAccept: text/html\r\nAccept-Encoding: gzip\r\nCookie: ${cookie}\r\n\r\n`); // prettier-ignore
+const request = Buffer.from(
+  `GET ${path} HTTP/1.1\r\nHost: site.example\r\nUser-Agent: bench\r\nAccept: text/html\r\nAccept-Encoding: gzip\r\nCookie: ${cookie}\r\n\r\n`,
+);
 const server = createServer(kind.startsWith('bare') ? site : guardListener(guard, site));
 const socket = new MemorySocket();
 let left = 0;

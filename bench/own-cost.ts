@@ -35,7 +35,14 @@ function serverOf(kind: string) {
  */
 export async function benchOwnCost(): Promise<Figure[]> {
   // As it is shipped, and not as it is run from its sources, which takes a time of its own.
-  await build({ entryPoints: [`${root}bench/own-cost-child.ts`], outfile: program, bundle: true, packages: 'external', format: 'esm', platform: 'node' }); // prettier-ignore
+  await build({
+    entryPoints: [`${root}bench/own-cost-child.ts`],
+    outfile: program,
+    bundle: true,
+    packages: 'external',
+    format: 'esm',
+    platform: 'node',
+  });
   const random = seededRandom(11);
   const times = new Map<string, number[]>(kinds.map((kind) => [kind, []]));
   for (let process = 0; process < processes; process++) {
@@ -49,11 +56,10 @@ export async function benchOwnCost(): Promise<Figure[]> {
       times.get(kind)?.push(median(own));
     }
   }
-  const share = (kind: string, bare: string) =>
-    median(times.get(bare) ?? []) / median(times.get(kind) ?? []);
+  const share = (kind: string, bare: string) => median(times.get(bare) ?? []) / median(times.get(kind) ?? []);
   return [
-    report('open page, CPU time of bare by that of guarded', share('open', 'bare'), '', { atLeast: 0.97 }), // prettier-ignore
+    report('open page, CPU time of bare by that of guarded', share('open', 'bare'), '', { atLeast: 0.97 }),
     report('open page where pages have no marks', share('unmarked', 'bare'), '', { atLeast: 0.97 }),
-    report('let-in page, CPU time of bare by that of guarded', share('let-in', 'bare-members'), '', { atLeast: 0.95 }), // prettier-ignore
+    report('let-in page, CPU time of bare by that of guarded', share('let-in', 'bare-members'), '', { atLeast: 0.95 }),
   ];
 }

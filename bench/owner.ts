@@ -21,13 +21,24 @@ export async function benchOwner(): Promise<Figure[]> {
     const { user, system } = process.cpuUsage(start);
     return (user + system) / 1e6;
   };
-  const edit = () => editPolicy(text, 'x', (editor) => { editor.addPlace('members', 'covers', '/n'); }); // prettier-ignore
-  const pairs = Array.from({ length: 9 }, () => [used(() => parseDocument(text)), used(edit)] as const); // prettier-ignore
+  const edit = () =>
+    editPolicy(text, 'x', (editor) => {
+      editor.addPlace('members', 'covers', '/n');
+    });
+  const pairs = Array.from({ length: 9 }, () => [used(() => parseDocument(text)), used(edit)] as const);
   const figures = [
-    report(`an edit of a policy of ${places.toLocaleString('en')} places, CPU time`, median(pairs.map(([, own]) => own)), 's', { atMost: 0.5 }), // prettier-ignore
-    report('the same, times one reading of its YAML (9 pairs)', median(pairs.map(([one, own]) => own / one)), '×'), // prettier-ignore
+    report(
+      `an edit of a policy of ${places.toLocaleString('en')} places, CPU time`,
+      median(pairs.map(([, own]) => own)),
+      's',
+      { atMost: 0.5 },
+    ),
+    report('the same, times one reading of its YAML (9 pairs)', median(pairs.map(([one, own]) => own / one)), '×'),
   ];
-  const isThere = await stat(documentation).then(() => true, () => false); // prettier-ignore
+  const isThere = await stat(documentation).then(
+    () => true,
+    () => false,
+  );
   if (!isThere) {
     console.log('  not measured: checking python-django-doc, which is not installed');
     return figures;
@@ -42,9 +53,8 @@ export async function benchOwner(): Promise<Figure[]> {
       ['check', 5],
       ['places', 1.5],
     ] as const) {
-      // prettier-ignore
       const runs = Array.from({ length: 5 }, () => cpuSeconds([program, name, ...policy]));
-      figures.push(report(`\`dorlin ${name}\` of 750 files of documentation, CPU time`, median(runs), 's', { atMost })); // prettier-ignore
+      figures.push(report(`\`dorlin ${name}\` of 750 files of documentation, CPU time`, median(runs), 's', { atMost }));
     }
   } finally {
     await rm(folder, { recursive: true });

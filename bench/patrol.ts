@@ -40,7 +40,10 @@ interface Patrolled {
 
 /** A patrol over a real documentation, of which a folder is locked, beside a bare fetch of it. */
 export async function benchPatrol(): Promise<Figure[]> {
-  const isThere = await readdir(documentation).then(() => true, () => false); // prettier-ignore
+  const isThere = await readdir(documentation).then(
+    () => true,
+    () => false,
+  );
   if (!isThere) {
     console.log('  python-django-doc is not installed: apt-get install python-django-doc');
     return [];
@@ -58,8 +61,15 @@ export async function benchPatrol(): Promise<Figure[]> {
     let isFound = true;
     for (let round = 0; round < rounds; round++) {
       const { result, megabytes } = await patrolled(folder, url);
-      isFound &&= result.findings.some(({ code, place, cases }) => code === 'words-in-search-index' && place === '/howto/' && cases.some(({ where }) => where === '/searchindex.js')); // prettier-ignore
-      const { stdout } = await execa(process.execPath, ['-e', bareFetch], { input: JSON.stringify({ origin: url, addresses: result.walked }) }); // prettier-ignore
+      isFound &&= result.findings.some(
+        ({ code, place, cases }) =>
+          code === 'words-in-search-index' &&
+          place === '/howto/' &&
+          cases.some(({ where }) => where === '/searchindex.js'),
+      );
+      const { stdout } = await execa(process.execPath, ['-e', bareFetch], {
+        input: JSON.stringify({ origin: url, addresses: result.walked }),
+      });
       const bare = result.walked.length / Number(stdout);
       ratios.push(result.walk.addresses / result.walk.seconds / bare);
       seconds.push(result.seconds);
@@ -67,7 +77,7 @@ export async function benchPatrol(): Promise<Figure[]> {
     }
     const runs = `(${rounds} runs)`;
     return [
-      report(`addresses a second, of a bare fetch of the same ${runs}`, median(ratios), '×', { atLeast: 0.6 }), // prettier-ignore
+      report(`addresses a second, of a bare fetch of the same ${runs}`, median(ratios), '×', { atLeast: 0.6 }),
       report(`a whole patrol, longest ${runs}`, Math.max(...seconds), 's', { atMost: 180 }),
       report(`its memory, most ${runs}`, Math.max(...memory), 'MB', { atMost: 1000 }),
       report('finds the leak in the search index', isFound ? 1 : 0, '', { atLeast: 1 }),
@@ -81,19 +91,16 @@ export async function benchPatrol(): Promise<Figure[]> {
 /** Runs a patrol, and watches the most memory that it takes. */
 async function patrolled(folder: string, url: string) {
   const words = [program, 'patrol', url, '--policy', 'dorlin.yaml', '--json'];
-  const child = spawn(process.execPath, words, { cwd: folder, stdio: ['ignore', 'pipe', 'inherit'] }); // prettier-ignore
+  const child = spawn(process.execPath, words, { cwd: folder, stdio: ['ignore', 'pipe', 'inherit'] });
   let printed = '';
   child.stdout.on('data', (data: Buffer) => {
     printed += data.toString();
   });
   let most = 0;
   const watch = setInterval(() => {
-    void execa('ps', ['-o', 'rss=', '-p', String(child.pid)], { reject: false }).then(
-      ({ stdout }) => {
-        // prettier-ignore
-        most = Math.max(most, Number(stdout) || 0);
-      },
-    );
+    void execa('ps', ['-o', 'rss=', '-p', String(child.pid)], { reject: false }).then(({ stdout }) => {
+      most = Math.max(most, Number(stdout) || 0);
+    });
   }, 500);
   await new Promise((resolve) => child.once('close', resolve));
   clearInterval(watch);

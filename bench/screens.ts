@@ -44,7 +44,7 @@ export function benchScreens(): Figure[] {
   const script = gzipSync(ownAssets.get(scriptName)?.body ?? '').length;
   const heaviest = Math.max(...screens.map((_, at) => gzipSync(draw(at)).length)) + script;
   return [
-    report('screens drawn, looks, states and languages by turns', median(rates), 'a second', { atLeast: 20_000 }), // prettier-ignore
+    report('screens drawn, looks, states and languages by turns', median(rates), 'a second', { atLeast: 20_000 }),
     report('the heaviest look with its script, gzipped', heaviest / 1000, 'kB', { atMost: 8 }),
   ];
 }

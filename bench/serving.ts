@@ -46,8 +46,7 @@ export async function benchServing(): Promise<Figure[]> {
     const open: number[] = [];
     const letIn: number[] = [];
     const withSection: number[] = [];
-    for (const warm of ['/about', '/members/log', '/events'])
-      await rate(`${guarded}${warm}`, { cookie }, spent);
+    for (const warm of ['/about', '/members/log', '/events']) await rate(`${guarded}${warm}`, { cookie }, spent);
     for (let pair = 0; pair < 11; pair++) {
       open.push(await pairOf('/about', {}, pair % 2 === 0));
       letIn.push(await pairOf('/members/log', { cookie }, pair % 2 === 0));
@@ -60,12 +59,9 @@ export async function benchServing(): Promise<Figure[]> {
       report('let-in page behind the guard, as a share of bare (11 pairs)', median(letIn), '', {
         atLeast: 0.9,
       }),
-      report(
-        'page with a section cut before, as a share of bare (11 pairs)',
-        median(withSection),
-        '',
-        { atLeast: 0.9 },
-      ),
+      report('page with a section cut before, as a share of bare (11 pairs)', median(withSection), '', {
+        atLeast: 0.9,
+      }),
     ];
   } finally {
     child.kill();

@@ -12,7 +12,7 @@ const teller = `data:text/javascript,${encodeURIComponent("import { writeSync } 
 /** Seconds of the processor that a run of Node takes. */
 export function cpuSeconds(words: readonly string[]): number {
   const stdio = ['ignore', 'ignore', 'ignore', 'pipe'] as const;
-  const { output } = spawnSync(process.execPath, ['--import', teller, ...words], { stdio: [...stdio] }); // prettier-ignore
+  const { output } = spawnSync(process.execPath, ['--import', teller, ...words], { stdio: [...stdio] });
   return Number(output[3]?.toString()) / 1e6;
 }
 
@@ -31,15 +31,24 @@ export function benchStart(): Figure[] {
     ['`dorlin explain` in the demo', ['explain', '/members/log', ...policy], 6],
   ];
   const figures = calls.flatMap(([name, words, atMost]) => {
-    const pairs = Array.from({ length: 11 }, () => [cpuSeconds(['-e', '0']), cpuSeconds([program, ...words])] as const); // prettier-ignore
+    const pairs = Array.from({ length: 11 }, () => [cpuSeconds(['-e', '0']), cpuSeconds([program, ...words])] as const);
     return [
-      report(`${name}, times the CPU time of a bare Node (11 pairs)`, median(pairs.map(([nothing, own]) => own / nothing)), '×', { atMost }), // prettier-ignore
+      report(
+        `${name}, times the CPU time of a bare Node (11 pairs)`,
+        median(pairs.map(([nothing, own]) => own / nothing)),
+        '×',
+        { atMost },
+      ),
       report(`${name}, CPU time`, median(pairs.map(([, own]) => own)), 's'),
     ];
   });
-  const imports = ['node', 'index'].map(
-    (name) =>
-    report(`import of \`dorlin${name === 'node' ? '/node' : ''}\``, median(Array.from({ length: 11 }, () => importTime(`dist/node/${name}.js`))), 'ms', name === 'node' ? { atMost: 250 } : {}), // prettier-ignore
+  const imports = ['node', 'index'].map((name) =>
+    report(
+      `import of \`dorlin${name === 'node' ? '/node' : ''}\``,
+      median(Array.from({ length: 11 }, () => importTime(`dist/node/${name}.js`))),
+      'ms',
+      name === 'node' ? { atMost: 250 } : {},
+    ),
   );
   return [...figures, ...imports];
 }

@@ -6,13 +6,19 @@ const longest = 1600;
 
 const entries = [
   ['dorlin', 'index.d.ts', 'What runs anywhere: policy, decision, screen, guard.'],
-  ['dorlin/node', 'node.d.ts', 'A guard over a policy file in Node, as middleware or around a request listener.'], // prettier-ignore
+  ['dorlin/node', 'node.d.ts', 'A guard over a policy file in Node, as middleware or around a request listener.'],
 ] as const;
 
 /** The exports of a built declaration file, by name: what each is for, and how it is declared. */
 function exportsOf(file: string): string[] {
   const path = resolve('dist', file);
-  const options = { module: ts.ModuleKind.NodeNext, moduleResolution: ts.ModuleResolutionKind.NodeNext, target: ts.ScriptTarget.ES2023, skipLibCheck: true, types: ['node'] }; // prettier-ignore
+  const options = {
+    module: ts.ModuleKind.NodeNext,
+    moduleResolution: ts.ModuleResolutionKind.NodeNext,
+    target: ts.ScriptTarget.ES2023,
+    skipLibCheck: true,
+    types: ['node'],
+  };
   const program = ts.createProgram([path], options);
   const checker = program.getTypeChecker();
   const source = program.getSourceFile(path);
@@ -26,12 +32,9 @@ function exportsOf(file: string): string[] {
       const about = ts.displayPartsToString(symbol.getDocumentationComment(checker));
       const [declaration] = symbol.declarations ?? [];
       const statement =
-        declaration !== undefined && ts.isVariableDeclaration(declaration)
-          ? declaration.parent.parent
-          : declaration;
+        declaration !== undefined && ts.isVariableDeclaration(declaration) ? declaration.parent.parent : declaration;
       const text = (statement?.getText() ?? '').replace(/^(?:export )?(?:declare )?/, '');
-      const shown =
-        text.length > longest ? `${text.split('\n', 1)[0]?.slice(0, 100) ?? ''} …` : text;
+      const shown = text.length > longest ? `${text.split('\n', 1)[0]?.slice(0, 100) ?? ''} …` : text;
       return `### \`${symbol.name}\`\n\n${about === '' ? '' : `${about}\n\n`}\`\`\`ts\n${shown}\n\`\`\`\n`;
     });
 }

@@ -110,8 +110,7 @@ async function keepReachable(entry) {
   const follow = (file) => {
     if (code.has(file)) return;
     code.add(file);
-    for (const [, name] of readFileSync(file, 'utf8').matchAll(/from '(\.[^']+)'/g))
-      follow(join(dirname(file), name));
+    for (const [, name] of readFileSync(file, 'utf8').matchAll(/from '(\.[^']+)'/g)) follow(join(dirname(file), name));
   };
   follow(entry);
   for (const name of await readdir('dist', { recursive: true })) {
@@ -121,22 +120,19 @@ async function keepReachable(entry) {
   }
   for (const name of (await readdir('dist', { recursive: true })).sort().reverse()) {
     const file = join('dist', name);
-    if (statSync(file).isDirectory() && readdirSync(file).length === 0) await rm(file, { recursive: true }); // prettier-ignore
+    if (statSync(file).isDirectory() && readdirSync(file).length === 0) await rm(file, { recursive: true });
   }
 }
 
 /** The licenses of all that is packed into the files for Node. */
 function licensesOf({ inputs }) {
-  const folders = Object.keys(inputs).flatMap(
-    (name) => /^.*node_modules\/(?:@[^/]+\/)?[^/]+/.exec(name)?.[0] ?? [],
-  );
+  const folders = Object.keys(inputs).flatMap((name) => /^.*node_modules\/(?:@[^/]+\/)?[^/]+/.exec(name)?.[0] ?? []);
   return [...new Set(folders)]
     .sort()
     .map((folder) => {
       const { name, version, license } = JSON.parse(readFileSync(`${folder}/package.json`, 'utf8'));
       const file = readdirSync(folder).find((one) => /^(licen[cs]e|copying)/i.test(one));
-      const text =
-        file === undefined ? '' : `\n${readFileSync(`${folder}/${file}`, 'utf8').trim()}\n`;
+      const text = file === undefined ? '' : `\n${readFileSync(`${folder}/${file}`, 'utf8').trim()}\n`;
       return `${name} ${version} (${license})\n${text}`;
     })
     .join(`\n${'-'.repeat(80)}\n\n`);

@@ -31,8 +31,9 @@ function partOf(command: Command, names: readonly string[], printed: readonly st
   ].map(([what = '', said = '']) => `| ${cell(what)} | ${cell(said)} |`);
   const types = printed.filter((one) => one === name || one.startsWith(`${name} `));
   // `screen` is the beginning of others, which have parts of their own.
-  const own = types.filter((one) => one === name || /^(?:--|[A-Z])/.test(one.slice(name.length + 1))); // prettier-ignore
-  const prints = own.length === 0 ? '' : `\nPrints with \`--json\`: ${own.map((one) => `[\`${one}\`](json.md)`).join(', ')}.\n`; // prettier-ignore
+  const own = types.filter((one) => one === name || /^(?:--|[A-Z])/.test(one.slice(name.length + 1)));
+  const prints =
+    own.length === 0 ? '' : `\nPrints with \`--json\`: ${own.map((one) => `[\`${one}\`](json.md)`).join(', ')}.\n`;
   return `## ${name}\n\n${about}.\n\n\`\`\`sh\ndorlin ${name} ${command.usage()}\n\n# for example\n${exampleOf(command)}\n\`\`\`\n\n| | |\n| --- | --- |\n${rows.join('\n')}\n${prints}`;
 }
 

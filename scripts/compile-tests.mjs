@@ -21,7 +21,7 @@ export async function compileTests() {
       const source = await readFile(file, 'utf8');
       const here = JSON.stringify(pathToFileURL(resolve(file)).href);
       const text = source.replaceAll('import.meta.url', here);
-      const { code } = await transform(text, { loader: 'ts', format: 'esm', target: 'node20', sourcefile: file }); // prettier-ignore
+      const { code } = await transform(text, { loader: 'ts', format: 'esm', target: 'node20', sourcefile: file });
       const made = `${folder}/${file.replace(/\.ts$/, '.js')}`;
       await mkdir(dirname(made), { recursive: true });
       await writeFile(made, code);

@@ -78,8 +78,7 @@ function verdictsPage(): string {
   const code = (text: string) => '`' + cell(text) + '`';
   const parts = chapters.map((chapter) => {
     const rows = rowsOf(chapter).map(
-      ({ who, asksFor, gets, because }) =>
-        `| ${cell(who)} | ${code(asksFor)} | **${cell(gets)}** | ${cell(because)} |`,
+      ({ who, asksFor, gets, because }) => `| ${cell(who)} | ${code(asksFor)} | **${cell(gets)}** | ${cell(because)} |`,
     );
     return `## ${chapter.title}\n\n${chapter.about}\n\n\`\`\`yaml\ndorlin: 1\n${chapter.policy}\n\`\`\`\n\n| who | asks for | gets | because, among other reasons |\n|---|---|---|---|\n${rows.join('\n')}\n`;
   });

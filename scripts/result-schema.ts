@@ -50,17 +50,14 @@ function words(node: ResultNode): string {
     return `[${name}](#${name.toLowerCase().replace(/[^\w -]/g, '')})`;
   }
   if (node.const !== undefined) return `\`${JSON.stringify(node.const)}\``;
-  if (node.enum !== undefined)
-    return node.enum.map((one) => `\`${JSON.stringify(one)}\``).join(' or ');
+  if (node.enum !== undefined) return node.enum.map((one) => `\`${JSON.stringify(one)}\``).join(' or ');
   if (node.anyOf !== undefined) return node.anyOf.map(words).join(' or ');
   if (node.type === 'array') {
     return `list of ${Array.isArray(node.items) ? 'values' : words((node.items ?? {}) as ResultNode)}`;
   }
   if (node.type === 'object') {
     const others = node.additionalProperties;
-    const keys = Object.entries(node.properties ?? {}).map(
-      ([key, one]) => `\`${key}\`: ${words(one)}`,
-    );
+    const keys = Object.entries(node.properties ?? {}).map(([key, one]) => `\`${key}\`: ${words(one)}`);
     if (keys.length > 0) return `{ ${keys.join(', ')} }`;
     return typeof others === 'object' ? `${words(others)} by name` : 'object';
   }
@@ -85,9 +82,7 @@ function table({ properties = {}, required = [] }: ResultNode): string {
 export function resultsPage(note: string): string {
   const { definitions } = resultSchema();
   const commands = Object.entries(definitions['CommandResults']?.properties ?? {});
-  const rows = commands.map(
-    ([name, node]) => `| \`${name}\` | ${words(node)} | ${oneLine(node.description)} |`,
-  );
+  const rows = commands.map(([name, node]) => `| \`${name}\` | ${words(node)} | ${oneLine(node.description)} |`);
   const types = Object.entries(definitions)
     .filter(([name]) => name !== 'CommandResults')
     .map(

@@ -30,8 +30,7 @@ export function buildAll() {
   run(process.execPath, ['scripts/build.mjs']);
 }
 
-const has = (program) =>
-  spawnSync('sh', ['-c', `command -v ${program}`], { stdio: 'ignore' }).status === 0;
+const has = (program) => spawnSync('sh', ['-c', `command -v ${program}`], { stdio: 'ignore' }).status === 0;
 
 /** Installs Debian packages whose programs are missing, where that is possible; says what is not. */
 export function installPrograms(programs) {

@@ -1,15 +1,6 @@
 /** Makes docs/screenshots from the demo: pages in Chromium, commands as a terminal shows them. */
 import { execFileSync } from 'node:child_process';
-import {
-  copyFile,
-  cp,
-  mkdir,
-  readdir,
-  readFile,
-  writeFile,
-  mkdtemp,
-  symlink,
-} from 'node:fs/promises';
+import { copyFile, cp, mkdir, readdir, readFile, writeFile, mkdtemp, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import sharp from 'sharp';
@@ -69,10 +60,7 @@ function terminalHtml(text: string): string {
     .replace(/^ *\u001b\[107m\u001b\[30m([^\u001b]*)\u001b\[39m\u001b\[49m\n/gm, '<s>$1</s>');
   // Every start of a style is closed by the code that ends it: 39, 22.
   return escaped
-    .replace(
-      /\u001b\[(31|32|33|36)m/g,
-      (_, code: string) => `<span style="color:${colors[code] ?? ''}">`,
-    )
+    .replace(/\u001b\[(31|32|33|36)m/g, (_, code: string) => `<span style="color:${colors[code] ?? ''}">`)
     .replace(/\u001b\[1m/g, '<b>')
     .replace(/\u001b\[2m/g, '<i>')
     .replace(/\u001b\[39m/g, '</span>')
@@ -107,19 +95,15 @@ async function terminal(
 }
 
 await terminal('places', ['places']);
-await terminal('explain', [
-  'explain /MEMBERS//rota.html',
-  "explain '/contact;x'",
-  'explain /members/%2e%2e/contact',
-]);
+await terminal('explain', ['explain /MEMBERS//rota.html', "explain '/contact;x'", 'explain /members/%2e%2e/contact']);
 // Of another terminal, while the policy is edited.
 const sheetFile = join(tmpdir(), 'dorlin-looks.html');
-await dorlin(`${repository}/examples/observatory`, ['screen', 'sheet', sheetFile, '--scheme', 'light']); // prettier-ignore
+await dorlin(`${repository}/examples/observatory`, ['screen', 'sheet', sheetFile, '--scheme', 'light']);
 const looks = await browser.newPage({ viewport: { width: 3230, height: 800 } });
 await looks.goto(`file://${sheetFile}`);
 await looks.screenshot({ path: `${folder}/looks.png`, fullPage: true });
 await looks.close();
-const preview = await running(`${repository}/examples/observatory`, ['screen', 'preview', 'press', '--port', '4289']); // prettier-ignore
+const preview = await running(`${repository}/examples/observatory`, ['screen', 'preview', 'press', '--port', '4289']);
 const shown = await browser.newPage({ viewport: { width: 1660, height: 800 } });
 await shown.goto(preview.url);
 await shown.waitForTimeout(800);
@@ -129,24 +113,17 @@ await preview.end();
 await terminal('matrix', ['explain --matrix']);
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
-await terminal(
-  'link',
-  ["link press --label 'Guest speaker' --uses 1 --qr", 'link press --list'],
-  copy,
-);
+await terminal('link', ["link press --label 'Guest speaker' --uses 1 --qr", 'link press --list'], copy);
 await terminal('journal', ['journal --lines 6'], copy);
 const pale = join(copy, 'pale.yaml');
 const written = await readFile(join(copy, 'dorlin.yaml'), 'utf8');
-await writeFile(
-  pale,
-  written.replace('look: gazette', "look: gazette\n    colors: { light: { soft: '#a39a86' } }"),
-);
+await writeFile(pale, written.replace('look: gazette', "look: gazette\n    colors: { light: { soft: '#a39a86' } }"));
 await terminal('screen-check', ['screen check press --policy pale.yaml'], copy);
 // A few slips, to be found.
 await dorlin(copy, ['lock', 'members', '/abuot/', '--draft', '--dynamic']);
 await dorlin(copy, ['lock', 'members', '/about/', '/events', '--draft']);
 await dorlin(copy, ['release', '/visits/teacher-pack', '--draft']);
-await dorlin(copy, ['bypass', 'add', 'everywhere', '--address', '0.0.0.0/0', '--lock', 'press', '--draft']); // prettier-ignore
+await dorlin(copy, ['bypass', 'add', 'everywhere', '--address', '0.0.0.0/0', '--lock', 'press', '--draft']);
 await dorlin(copy, ['password', 'retire', 'members', 'h8tz', '--draft']);
 await terminal('review', ['review'], copy);
 await dorlin(copy, ['live']);
@@ -175,11 +152,10 @@ async function carelessSite(): Promise<void> {
   await writeFile(join(site, 'search.json'), JSON.stringify([...index, entry]));
   await copyFile(join(site, 'members/handbook.pdf'), join(site, 'downloads/handbook.pdf'));
   await copyFile(join(site, 'quiz/answers.html'), join(site, 'quiz/answers.html.bak'));
-  const small = await sharp(join(site, 'members/pictures/ringed-planet.png')).resize(240).jpeg().toBuffer(); // prettier-ignore
+  const small = await sharp(join(site, 'members/pictures/ringed-planet.png')).resize(240).jpeg().toBuffer();
   await writeFile(join(site, 'pictures/planet.jpg'), small);
   const news = join(site, 'news/index.html');
-  const shown =
-    '<a href="/downloads/handbook.pdf"><img src="/pictures/planet.jpg" alt=""></a></main>';
+  const shown = '<a href="/downloads/handbook.pdf"><img src="/pictures/planet.jpg" alt=""></a></main>';
   await writeFile(news, (await readFile(news, 'utf8')).replace('</main>', shown));
   await dorlin(copy, ['release', 'opening']);
   const served = await running(copy, ['serve', '--folder', site, '--port', '4290']);
@@ -194,6 +170,6 @@ async function carelessSite(): Promise<void> {
 
 // They lie in the package, so each is as small as it can be to the dot: fewer colors leave specks in gradients.
 for (const name of await readdir(folder)) {
-  const small = await sharp(join(folder, name)).png({ compressionLevel: 9, adaptiveFiltering: true }).toBuffer(); // prettier-ignore
+  const small = await sharp(join(folder, name)).png({ compressionLevel: 9, adaptiveFiltering: true }).toBuffer();
   await writeFile(join(folder, name), small);
 }

@@ -49,37 +49,13 @@ const npx = (name, ...args) => beside(name, 'npx', ['--no-install', ...args]);
 /** What looks at the sources, one after the other: there are two cores, and the tests are on the other. */
 const looks = async () => {
   await npx('format', 'prettier', '--check', '--log-level', 'warn', '--cache', '.');
-  await npx(
-    'lint',
-    'eslint',
-    '.',
-    '--max-warnings',
-    '0',
-    '--cache',
-    '--cache-location',
-    '.cache/eslint',
-  );
+  await npx('lint', 'eslint', '.', '--max-warnings', '0', '--cache', '--cache-location', '.cache/eslint');
   for (const part of ['core', 'browser', 'json'])
-    await npx(
-      `types (${part})`,
-      'tsc',
-      '-p',
-      part === 'json' ? 'tsconfig.json' : `tsconfig.${part}.json`,
-    );
+    await npx(`types (${part})`, 'tsc', '-p', part === 'json' ? 'tsconfig.json' : `tsconfig.${part}.json`);
   await npx('arrows', 'depcruise', '--config', '.dependency-cruiser.cjs', 'src');
   await npx('unused', 'knip');
   await npx('package', 'publint', '--strict');
-  await npx(
-    'package types',
-    'attw',
-    '--pack',
-    '.',
-    '--profile',
-    'esm-only',
-    '--format',
-    'ascii',
-    '--quiet',
-  );
+  await npx('package types', 'attw', '--pack', '.', '--profile', 'esm-only', '--format', 'ascii', '--quiet');
   await npx('documents', 'tsx', 'scripts/docs.ts', '--check');
   await npx('ratio', 'tsx', 'scripts/ratio.ts');
   // Old readers of addresses, played on purpose, warn at each of the odd ones.

@@ -31,11 +31,7 @@ export { generatePassword, type GeneratedPassword } from './core/passwords/gener
 export { judgeStrength, type GuessEstimator, type Strength } from './core/passwords/strength.js';
 export { renderScreen } from './core/screen/render.js';
 export { makeScreen, type Screen } from './core/screen/screen.js';
-export {
-  screenJsonSchema,
-  screenSchema,
-  type ScreenDocument,
-} from './core/screen/design/schema.js';
+export { screenJsonSchema, screenSchema, type ScreenDocument } from './core/screen/design/schema.js';
 export { screenLanguages, type ScreenLanguage } from './core/screen/languages.js';
 export type { ScreenState, ScreenView } from './core/screen/view.js';
 export { createGuard, type Guard } from './guard/guard.js';
@@ -45,13 +41,7 @@ export { summarize, type JournalSummary } from './core/journal/summary.js';
 export type { GuardEvent } from './guard/events.js';
 export type { Verdict, VerdictHeaders, Visit, VisitHeaders } from './guard/visit/visit.js';
 export type { Bypass, BypassCondition } from './core/bypass/bypass.js';
-export {
-  entryOf,
-  journalTypes,
-  type Happened,
-  type JournalEntry,
-  type JournalType,
-} from './core/journal/entry.js';
+export { entryOf, journalTypes, type Happened, type JournalEntry, type JournalType } from './core/journal/entry.js';
 export type { LockSummary, OpenerSummary } from './core/journal/summary.js';
 export type { Pass, PassStanding } from './core/passes/pass.js';
 export type { PasswordHash } from './core/passwords/phc.js';
@@ -65,15 +55,7 @@ export { policySchema } from './core/policy/schema.js';
 export type * from './core/policy/document.js';
 export type { Letter, RequestDesk, RequestEntry } from './core/ports.js';
 export type { Block, BlockPicture, RequestDocument } from './core/screen/design/block-schema.js';
-export type {
-  Control,
-  Design,
-  Layout,
-  Look,
-  Palette,
-  Scheme,
-  Width,
-} from './core/screen/design/design.js';
+export type { Control, Design, Layout, Look, Palette, Scheme, Width } from './core/screen/design/design.js';
 export type { Texts } from './core/screen/design/parts.js';
 export {
   colorRoles,
@@ -91,11 +73,5 @@ export type { ShutReason } from './core/sections/uncut-words.js';
 export type { Window } from './core/windows/window.js';
 export { GuardCaches } from './guard/caches.js';
 export type { Journal, PolicySource } from './guard/policy-source.js';
-export type {
-  Answer,
-  FilteredPage,
-  PageFilter,
-  RepeatedPage,
-  ServedPage,
-} from './guard/visit/visit.js';
+export type { Answer, FilteredPage, PageFilter, RepeatedPage, ServedPage } from './guard/visit/visit.js';
 export type { Color } from './core/screen/design/color.js';

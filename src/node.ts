@@ -3,7 +3,8 @@
  * @module
  */
 export { guardUpgrades, type UpgradeHandler } from './adapters/node-upgrade.js';
-export { guardListener, guardMiddleware, visitOf, type GuardMiddleware } from './adapters/node.js';
+export { visitOf } from './adapters/node-visit.js';
+export { guardListener, guardMiddleware, type GuardMiddleware } from './adapters/node.js';
 export {
   guardFromFile,
   guardFromPorts,

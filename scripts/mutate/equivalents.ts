@@ -9,8 +9,7 @@ export interface Equivalent {
 }
 
 const state = 'src/core/sections/parser-state.ts';
-const lessPlain =
-  'what is no plain case is proven by reading the page again, with the same outcome';
+const lessPlain = 'what is no plain case is proven by reading the page again, with the same outcome';
 
 export const equivalents: readonly Equivalent[] = [
   {
@@ -159,7 +158,7 @@ export const equivalents: readonly Equivalent[] = [
   },
   {
     file: 'src/guard/page/sections.ts',
-    line: 'key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);',
+    line: 'const named = key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);',
     to: 'context.caches.named.get(context.guarded.number, key)',
     why: 'nothing is kept under no key',
   },
@@ -186,7 +185,7 @@ export const equivalents: readonly Equivalent[] = [
   },
   {
     file: 'src/core/sections/cut.ts',
-    line: 'given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);',
+    line: 'const parsed = given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);',
     why: 'reads it again',
   },
   {
@@ -281,7 +280,7 @@ export const equivalents: readonly Equivalent[] = [
   },
   {
     file: 'src/guard/endpoints/unlock.ts',
-    line: "failures[0]?.answer() ?? (isHidden(lock) ? nowhere() : screenAnswer(context, lock, 'ask', to))",
+    line: "return failures[0]?.answer() ?? (isHidden(lock) ? nowhere() : screenAnswer(context, lock, 'ask', to));",
     why: 'hidden locks without a password are not among those that are tried',
   },
   {
@@ -297,7 +296,7 @@ export const equivalents: readonly Equivalent[] = [
   },
   {
     file: 'src/guard/caches.ts',
-    line: 'readonly named = new SiteCache<NamedPage>(4e6, ({ ids, marks }) => 300 + (ids.size + marks.size) * 100); // prettier-ignore',
+    line: 'readonly named = new SiteCache<NamedPage>(4e6, ({ ids, marks }) => 300 + (ids.size + marks.size) * 100);',
     why: 'an estimate of what a thing takes, and none of what is kept',
   },
   {

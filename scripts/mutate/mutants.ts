@@ -40,17 +40,20 @@ export function mutantsOf(source: string): Mutant[] {
     found.push({ start, end: node.end, text, line });
   };
   const visit = (node: ts.Node): void => {
-    if (ts.isTypeNode(node) || ts.isImportDeclaration(node) || ts.isInterfaceDeclaration(node) || ts.isTypeAliasDeclaration(node)) return; // prettier-ignore
+    if (
+      ts.isTypeNode(node) ||
+      ts.isImportDeclaration(node) ||
+      ts.isInterfaceDeclaration(node) ||
+      ts.isTypeAliasDeclaration(node)
+    )
+      return;
     if (ts.isBinaryExpression(node)) {
       const operator = node.operatorToken.getText(file);
       const other = swapped[operator];
       const isText = operator === '+' && ts.isStringLiteralLike(node.right);
       if (other !== undefined && !isText) change(node.operatorToken, other);
       if (operator === '??') change(node, node.right.getText(file));
-    } else if (
-      ts.isPrefixUnaryExpression(node) &&
-      node.operator === ts.SyntaxKind.ExclamationToken
-    ) {
+    } else if (ts.isPrefixUnaryExpression(node) && node.operator === ts.SyntaxKind.ExclamationToken) {
       change(node, node.operand.getText(file));
     } else if (ts.isConditionalExpression(node)) {
       change(node, node.whenTrue.getText(file));
@@ -80,10 +83,7 @@ export function mutantsOf(source: string): Mutant[] {
     } else if (ts.isArrowFunction(node) && !ts.isBlock(node.body) && returnsBoolean(node)) {
       change(node.body, 'true');
       change(node.body, 'false');
-    } else if (
-      ts.isPropertyAssignment(node) &&
-      node.initializer.kind === ts.SyntaxKind.TrueKeyword
-    ) {
+    } else if (ts.isPropertyAssignment(node) && node.initializer.kind === ts.SyntaxKind.TrueKeyword) {
       change(node.initializer, 'false');
     }
     ts.forEachChild(node, visit);
@@ -93,5 +93,4 @@ export function mutantsOf(source: string): Mutant[] {
 }
 
 const returnsBoolean = ({ body }: ts.ArrowFunction) =>
-  ts.isBinaryExpression(body) &&
-  /^(?:===|!==|<|>|<=|>=|&&|\|\|)$/.test(body.operatorToken.getText());
+  ts.isBinaryExpression(body) && /^(?:===|!==|<|>|<=|>=|&&|\|\|)$/.test(body.operatorToken.getText());

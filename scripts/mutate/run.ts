@@ -36,7 +36,15 @@ interface Job {
 async function survives({ file, mutant, tests }: Job): Promise<boolean> {
   const env = { ...process.env, DORLIN_MUTANT: JSON.stringify({ ...mutant, file: root + file }) };
   for (const test of tests) {
-    const options = ['--import', './scripts/mutate/hook.mjs', '--import', 'tsx', '--test-reporter=./scripts/mutate/first-failure.mjs', '--test-reporter-destination=stdout', test]; // prettier-ignore
+    const options = [
+      '--import',
+      './scripts/mutate/hook.mjs',
+      '--import',
+      'tsx',
+      '--test-reporter=./scripts/mutate/first-failure.mjs',
+      '--test-reporter-destination=stdout',
+      test,
+    ];
     const child = spawn(process.execPath, options, { cwd: root, env, stdio: 'ignore' });
     const timer = setTimeout(() => child.kill('SIGKILL'), 45_000);
     const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
@@ -50,9 +58,7 @@ const lineOf = (source: string, { line }: Mutant) => source.split('\n')[line - 1
 const isEquivalent = (file: string, source: string, mutant: Mutant) =>
   equivalents.some(
     (one) =>
-      one.file === file &&
-      lineOf(source, mutant) === one.line &&
-      (one.to === undefined || one.to === mutant.text),
+      one.file === file && lineOf(source, mutant) === one.line && (one.to === undefined || one.to === mutant.text),
   );
 
 // A reason for a line that is no longer there would say nothing, and nobody would notice.
@@ -90,7 +96,7 @@ const worker = async () => {
     results.set(file, { noticed: sum.noticed + (isUnnoticed ? 0 : 1), of: sum.of + 1 });
     if (!isUnnoticed) continue;
     const was = source.slice(mutant.start, mutant.end);
-    console.log(`unnoticed  ${file}:${mutant.line}  ${was}  →  ${mutant.text}\n           ${lineOf(source, mutant)}`); // prettier-ignore
+    console.log(`unnoticed  ${file}:${mutant.line}  ${was}  →  ${mutant.text}\n           ${lineOf(source, mutant)}`);
   }
 };
 await Promise.all(Array.from({ length: Math.max(1, availableParallelism()) }, worker));

@@ -1,15 +1,10 @@
 import type { IncomingMessage, Server, ServerResponse } from 'node:http';
 import type { Duplex } from 'node:stream';
 import type { Guard } from '../guard/guard.js';
-import { visitOf } from './node.js';
+import { visitOf } from './node-visit.js';
 
 /** Takes a WebSocket handshake that the guard lets through; `refuse` answers as to a plain request. */
-export type UpgradeHandler = (
-  request: IncomingMessage,
-  socket: Duplex,
-  head: Buffer,
-  refuse: () => void,
-) => void;
+export type UpgradeHandler = (request: IncomingMessage, socket: Duplex, head: Buffer, refuse: () => void) => void;
 
 /**
  * Puts the guard before the upgrades of a server, which Node hands on past every request listener.
@@ -83,12 +78,7 @@ function isHandshake({ method, httpVersion, headers }: IncomingMessage): boolean
 }
 
 /** Gives a request back to its server as if it had not asked for an upgrade, body and all. */
-function handOnPlainly(
-  server: Server,
-  request: IncomingMessage,
-  socket: Duplex,
-  head: Buffer,
-): void {
+function handOnPlainly(server: Server, request: IncomingMessage, socket: Duplex, head: Buffer): void {
   const { method = 'GET', url = '/', httpVersion, rawHeaders } = request;
   const lines = [`${method} ${url} HTTP/${httpVersion}`];
   for (let at = 0; at < rawHeaders.length; at += 2) {

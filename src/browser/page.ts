@@ -8,9 +8,8 @@
 
 /** Dorlin's own addresses: beside this script, where the guard serves it, or the usual place. */
 const prefix =
-  (document.currentScript as HTMLScriptElement | null)?.src
-    .replace(location.origin, '')
-    .replace(/\/page\.js.*$/, '') ?? '/_dorlin';
+  (document.currentScript as HTMLScriptElement | null)?.src.replace(location.origin, '').replace(/\/page\.js.*$/, '') ??
+  '/_dorlin';
 
 /** The names of the locks that this browser has opened. */
 export function openLocks(): readonly string[] {

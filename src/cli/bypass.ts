@@ -17,11 +17,7 @@ interface AddOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  const group = makeGroup(
-    'bypass',
-    summary,
-    'dorlin bypass add dome --address 203.0.113.0/24 --lock opening',
-  );
+  const group = makeGroup('bypass', summary, 'dorlin bypass add dome --address 203.0.113.0/24 --lock opening');
   group.addCommand(
     makeEditCommand(
       'add',
@@ -30,10 +26,7 @@ export function command(summary: string): Command {
     )
       .usage('NAME [options]')
       .argument('<name>')
-      .option(
-        '--address <address...>',
-        'from these addresses or ranges; `mine` asks the running site (at --site)',
-      )
+      .option('--address <address...>', 'from these addresses or ranges; `mine` asks the running site (at --site)')
       .option('--site <url>', 'where the site runs, for `--address mine`; else `site.origin`')
       .option('--role <role...>', 'with any of these roles')
       .option('--person <name...>', 'these people')
@@ -56,11 +49,7 @@ export function command(summary: string): Command {
       .action(remove),
   );
   group.addCommand(
-    makePolicyCommand(
-      'list',
-      'who is let in without a password, and where',
-      'dorlin bypass list',
-    ).action(list),
+    makePolicyCommand('list', 'who is let in without a password, and where', 'dorlin bypass list').action(list),
   );
   return group;
 }
@@ -77,28 +66,32 @@ async function add(name: string, options: AddOptions): Promise<void> {
     return;
   }
   const timeSaid = (added.from ?? added.until) !== undefined ? `, ${timeWords(added)}` : '';
-  if (added.locks.length > 0)
-    print(`${name} lets in ${whom(added)} at ${listed(added.locks)}${timeSaid}.`); // prettier-ignore
+  if (added.locks.length > 0) print(`${name} lets in ${whom(added)} at ${listed(added.locks)}${timeSaid}.`);
   else {
     print(`Added ${name}, for ${whom(added)}. It counts at no lock yet:`);
     print(`to have it count: dorlin bypass add ${name} --lock LOCK`);
   }
-  if (added.narrowed) print(paint.yellow('All of that must hold now, so it lets in fewer than before. For either of them, make a second bypass.')); // prettier-ignore
+  if (added.narrowed)
+    print(
+      paint.yellow(
+        'All of that must hold now, so it lets in fewer than before. For either of them, make a second bypass.',
+      ),
+    );
   if (added.idle !== undefined) print(paint.yellow(`It lets nobody in yet: ${added.idle}.`));
 }
 
-async function remove(
-  name: string,
-  options: CommonOptions & { readonly lock?: string[] },
-): Promise<void> {
+async function remove(name: string, options: CommonOptions & { readonly lock?: string[] }): Promise<void> {
   const removed = await removeBypass(options.policy, name, options.lock);
   if (options.json === true) {
     printJson(removed);
     return;
   }
   const { locks, ended } = removed;
-  if (locks.length === 0) print(`${ended ? `Removed ${name}, which` : name} counted at no lock of those.`); // prettier-ignore
-  else print(`${ended ? `Removed ${name}` : `${name} stays elsewhere`}: nobody is let in by it any more at ${listed(locks)}.`); // prettier-ignore
+  if (locks.length === 0) print(`${ended ? `Removed ${name}, which` : name} counted at no lock of those.`);
+  else
+    print(
+      `${ended ? `Removed ${name}` : `${name} stays elsewhere`}: nobody is let in by it any more at ${listed(locks)}.`,
+    );
 }
 
 async function list(options: CommonOptions): Promise<void> {

@@ -11,9 +11,7 @@ const colors = { closed: paint.red, opened: paint.green, moved: (text: string) =
 export function printChange({ groups, ways, putsOut, ...review }: Review): void {
   if (putsOut) {
     print(paint.bold(paint.red('Everybody who is in is put out, and every entry link is dead:')));
-    print(
-      'passes and links are bound to the site’s id, or to its origin or name where it has none.',
-    );
+    print('passes and links are bound to the site’s id, or to its origin or name where it has none.');
   }
   if (groups.length === 0) print('Nothing opened and nothing closed for strangers.');
   for (const change of ['closed', 'opened', 'moved'] as const) {
@@ -25,7 +23,7 @@ export function printChange({ groups, ways, putsOut, ...review }: Review): void 
       print(`  ${paint.dim(underWords(change, before, after))}`);
       for (const { place, addresses } of places.slice(0, shownAtMost)) {
         const isFolder = place.endsWith('/') && addresses > 1;
-        const all = isFolder ? paint.dim(`  all ${counted(addresses, 'address', 'addresses')} in it`) : ''; // prettier-ignore
+        const all = isFolder ? paint.dim(`  all ${counted(addresses, 'address', 'addresses')} in it`) : '';
         print(`    ${decodeURI(place)}${all}`);
       }
       if (places.length > shownAtMost) print(`    and ${places.length - shownAtMost} more`);
@@ -43,12 +41,8 @@ const happened = {
   ended: 'no longer opens it',
 } as const;
 
-function underWords(
-  change: keyof typeof headings,
-  before: readonly string[],
-  after: readonly string[],
-): string {
-  const names = (locks: readonly string[]) => listed(locks.map((lock) => lock || 'an address that cannot be read')); // prettier-ignore
+function underWords(change: keyof typeof headings, before: readonly string[], after: readonly string[]): string {
+  const names = (locks: readonly string[]) => listed(locks.map((lock) => lock || 'an address that cannot be read'));
   if (change === 'closed') return `by ${names(after)}`;
   if (change === 'opened') return `was shut by ${names(before)}`;
   return `by ${names(after)}, was by ${names(before)}`;
@@ -61,7 +55,11 @@ export function printNeeds(needs: readonly NeededFile[]): void {
   const shown = files.slice(0, 6);
   const more = files.length > shown.length ? ` and ${files.length - shown.length} more` : '';
   print();
-  print(paint.yellow(`To look as they should, they need ${counted(files.length, 'file')} that ${files.length === 1 ? 'is' : 'are'} still shut:`)); // prettier-ignore
+  print(
+    paint.yellow(
+      `To look as they should, they need ${counted(files.length, 'file')} that ${files.length === 1 ? 'is' : 'are'} still shut:`,
+    ),
+  );
   print(`  ${shown.join(' ')}${more}`);
   print(`  ${paint.cyan('→')} ${command(`release ${foldersOf(files).join(' ')}`)}`);
 }
@@ -78,7 +76,8 @@ function foldersOf(files: readonly string[]): string[] {
 }
 
 /** How `dorlin` is called here: from where it is installed in the folder alone, by `npx`. */
-export const program = process.env['npm_command'] === 'exec' || process.env['npm_lifecycle_event'] === 'npx' ? 'npx dorlin' : 'dorlin'; // prettier-ignore
+export const program =
+  process.env['npm_command'] === 'exec' || process.env['npm_lifecycle_event'] === 'npx' ? 'npx dorlin' : 'dorlin';
 
 /** A command to type, as it works where it is printed. */
 export const command = (words: string) => `${program} ${words}`;

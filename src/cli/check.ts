@@ -12,16 +12,9 @@ interface CheckOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand(
-    'check',
-    summary,
-    'dorlin check\ndorlin check --skip robots-names-locked',
-  )
+  return makePolicyCommand('check', summary, 'dorlin check\ndorlin check --skip robots-names-locked')
     .option('--folder <dir>', 'the folder of the site’s files; else the policy’s `site.folder`')
-    .option(
-      '--at <time>',
-      'as it will be at another moment: 2027-03-20T09:00, or `30 days` from now',
-    ) // prettier-ignore
+    .option('--at <time>', 'as it will be at another moment: 2027-03-20T09:00, or `30 days` from now')
     .option('--skip <code...>', 'findings that are meant to be as they are')
     .option('--all', 'name every finding, also those of one folder and cause')
     .action(checkIt);
@@ -36,10 +29,8 @@ async function checkIt({ policy, json, all, ...order }: CheckOptions): Promise<v
 
 function printResult({ site, files, findings, kinds }: CheckResult, all: boolean): void {
   const looked =
-    files === null
-      ? 'the policy alone, as it names no folder of files'
-      : `the policy and ${counted(files, 'file')}`;
-  const count = findings === 0 ? paint.green('nothing found') : paint.yellow(counted(findings, 'finding')); // prettier-ignore
+    files === null ? 'the policy alone, as it names no folder of files' : `the policy and ${counted(files, 'file')}`;
+  const count = findings === 0 ? paint.green('nothing found') : paint.yellow(counted(findings, 'finding'));
   print(`${paint.bold(site)}: ${count} in ${looked}`);
   for (const { code, title, why, mend, findings: each, groups } of kinds) {
     print();

@@ -23,7 +23,7 @@ function common(command: Command, example: string): Command {
       showGlobalOptions: false,
       commandUsage: (self) => {
         const names: string[] = [];
-        for (let one: Command | null = self; one !== null; one = one.parent) names.unshift(one.name()); // prettier-ignore
+        for (let one: Command | null = self; one !== null; one = one.parent) names.unshift(one.name());
         return `dorlin ${names.join(' ')} ${self.usage()}`;
       },
     })
@@ -41,16 +41,12 @@ export function makeCommand(name: string, summary: string, example: string): Com
 
 /** Several commands under one name. */
 export function makeGroup(name: string, summary: string, example: string): Command {
-  return common(new Command(name).description(capitalized(summary)).usage('COMMAND [options]'), example); // prettier-ignore
+  return common(new Command(name).description(capitalized(summary)).usage('COMMAND [options]'), example);
 }
 
 /** The same, for commands about a policy. */
 export function makePolicyCommand(name: string, summary: string, example: string): Command {
-  return makeCommand(name, summary, example).option(
-    '--policy <file>',
-    'the policy file',
-    'dorlin.yaml',
-  );
+  return makeCommand(name, summary, example).option('--policy <file>', 'the policy file', 'dorlin.yaml');
 }
 
 /**
@@ -66,7 +62,7 @@ export function makeEditCommand(name: string, summary: string, example: string):
     .hook('postAction', (self) => {
       const { draft, json } = self.opts<CommonOptions & { draft?: boolean }>();
       if (draft !== true || json === true) return;
-      print(paint.dim('In the draft. It counts once you run `dorlin live`; `dorlin review` shows all of it.')); // prettier-ignore
+      print(paint.dim('In the draft. It counts once you run `dorlin live`; `dorlin review` shows all of it.'));
     });
 }
 

@@ -152,21 +152,13 @@ async function readJson<T>(name: string): Promise<T> {
   return JSON.parse(await readFile(join(demoFolder, name), 'utf8')) as T;
 }
 
-async function printGuide(
-  passwords: readonly DemoPassword[],
-  policyFile: string,
-  url: string,
-): Promise<void> {
+async function printGuide(passwords: readonly DemoPassword[], policyFile: string, url: string): Promise<void> {
   print();
   print('  Walk through it as a visitor. What to type where:');
   print();
   print(
     columns(
-      passwords.map(({ tryAt, password, label }) => [
-        tryAt,
-        paint.bold(password),
-        paint.dim(label),
-      ]),
+      passwords.map(({ tryAt, password, label }) => [tryAt, paint.bold(password), paint.dim(label)]),
       4,
     ),
   );

@@ -4,15 +4,7 @@ import { paint } from './output.js';
 
 /** What happened, in words: what it was, and the rest. */
 export function entryWords(entry: Omit<JournalEntry, 'at'>): [string, ...string[]] {
-  const {
-    lock = '',
-    label = '',
-    path = '',
-    section = '',
-    refusal = '',
-    count = 0,
-    why = '',
-  } = entry;
+  const { lock = '', label = '', path = '', section = '', refusal = '', count = 0, why = '' } = entry;
   switch (entry.type) {
     case 'asked':
       return ['asked', `at ${printable(path)} (${lock})`];

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Outcome } from '../core/explain/outcome.js';
-import { explain, explainMatrix, type ExplainedReason, type ExplainResult } from '../owner/explain.js'; // prettier-ignore
+import { explain, explainMatrix, type ExplainedReason, type ExplainResult } from '../owner/explain.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, listed, paint, print, printJson } from './output.js';
 import { readStandardInput } from './password-input.js';
@@ -20,10 +20,7 @@ export function command(summary: string): Command {
   return makePolicyCommand('explain', summary, 'dorlin explain /members/handbook.pdf')
     .usage('URL… [options]')
     .argument('[url...]', 'an address of the site, as a path or whole; with --matrix several')
-    .option(
-      '--matrix',
-      'what every kind of visitor gets, at these addresses or at all that the policy names',
-    )
+    .option('--matrix', 'what every kind of visitor gets, at these addresses or at all that the policy names')
     .option('--password-stdin', 'for a visitor who typed the password on standard input')
     .option('--from <address>', 'for a visitor from this address')
     .option('--person <name>', 'for this person, signed in')

@@ -4,7 +4,7 @@ import sparkly from 'sparkly';
 import { DorlinError } from '../core/errors.js';
 import { journalTypes, type JournalEntry } from '../core/journal/entry.js';
 import type { LockSummary } from '../core/journal/summary.js';
-import { followEvents, readEvents, type JournalOrder, type JournalResult } from '../owner/journal.js'; // prettier-ignore
+import { followEvents, readEvents, type JournalOrder, type JournalResult } from '../owner/journal.js';
 import { describeSite } from '../owner/site.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { entryWords } from './event-words.js';
@@ -68,7 +68,7 @@ function linesOf(text = '12'): number {
   throw new DorlinError('call-wrong', `\`${text}\` is no number of lines.`, { mend: '' });
 }
 
-const csvColumns = ['at', 'type', 'lock', 'opener', 'label', 'path', 'section', 'refusal', 'from', 'count'] as const; // prettier-ignore
+const csvColumns = ['at', 'type', 'lock', 'opener', 'label', 'path', 'section', 'refusal', 'from', 'count'] as const;
 
 function printCsv(entries: readonly JournalEntry[], header: boolean): void {
   // Spreadsheets take what begins with `=` for a formula, and paths come from visitors.
@@ -77,11 +77,7 @@ function printCsv(entries: readonly JournalEntry[], header: boolean): void {
 }
 
 /** One line for each, in the form that was asked for. */
-function printEntries(
-  entries: readonly JournalEntry[],
-  options: JournalOptions,
-  timeZone: string,
-): void {
+function printEntries(entries: readonly JournalEntry[], options: JournalOptions, timeZone: string): void {
   if (options.csv === true) printCsv(entries, false);
   else if (options.json === true) for (const entry of entries) print(JSON.stringify(entry));
   else if (entries.length > 0) print(columns(entries.map((entry) => entryRow(entry, timeZone))));
@@ -111,20 +107,19 @@ function printSummary(
 ): void {
   const { entries, patrolEvents, site } = result;
   const summary = result;
-  const isShown = ({ lock }: { readonly lock: string }) =>
-    wanted.length === 0 || wanted.includes(lock);
+  const isShown = ({ lock }: { readonly lock: string }) => wanted.length === 0 || wanted.includes(lock);
   const first = entries[0];
   print(
     first === undefined
       ? `${paint.bold(site)}: nothing has happened at the locks${since === undefined ? '' : ' since then'}.`
       : `${paint.bold(site)}: ${counted(entries.length, 'event')} at the locks since ${timeOf(first.at, timeZone)}`,
   );
-  if (patrolEvents > 0) print(paint.dim(`${counted(patrolEvents, 'event')} of patrols left out; --patrols counts them.`)); // prettier-ignore
+  if (patrolEvents > 0)
+    print(paint.dim(`${counted(patrolEvents, 'event')} of patrols left out; --patrols counts them.`));
   print();
   const dim = (cells: readonly string[]) => cells.map((cell) => paint.dim(cell));
   const locks = summary.locks.filter(isShown);
-  const scale = (of: 'openedByDay' | 'wrongByDay') =>
-    Math.max(1, ...locks.flatMap((lock) => lock[of]));
+  const scale = (of: 'openedByDay' | 'wrongByDay') => Math.max(1, ...locks.flatMap((lock) => lock[of]));
   const most = { opened: scale('openedByDay'), wrong: scale('wrongByDay') };
   print(
     columns([
@@ -140,9 +135,7 @@ function printSummary(
         dim(['lock', 'password or link', 'used', 'last']),
         ...openers.map(({ lock, label, kind, used, lastUsed }) => [
           lock,
-          kind === 'password'
-            ? label
-            : `${label} ${paint.dim(kind === 'link' ? '(link)' : '(gone)')}`,
+          kind === 'password' ? label : `${label} ${paint.dim(kind === 'link' ? '(link)' : '(gone)')}`,
           used === 0 ? paint.yellow('never') : counted(used, 'time'),
           timeOf(lastUsed, timeZone),
         ]),
@@ -150,14 +143,12 @@ function printSummary(
     );
     print();
   }
-  if (lines > 0 && entries.length > 0)
-    printEntries(entries.slice(-lines), {} as JournalOptions, timeZone);
+  if (lines > 0 && entries.length > 0) printEntries(entries.slice(-lines), {} as JournalOptions, timeZone);
 }
 
 /** The two ends of a chart's days. */
 function axis(days: readonly string[]): string {
-  const short = (day = '') =>
-    new Date(`${day}T12:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' });
+  const short = (day = '') => new Date(`${day}T12:00Z`).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' });
   const [from, to] = [short(days[0]), short(days.at(-1))];
   return from + ' '.repeat(Math.max(1, days.length - from.length - to.length)) + to;
 }
@@ -169,9 +160,7 @@ function lockRows(
   timeZone: string,
 ): string[][] {
   const bars = (counts: readonly number[], maximum: number) =>
-    sparkly([...counts], { minimum: 0, maximum }).replace(/▁/g, (bar, at: number) =>
-      counts[at] === 0 ? '·' : bar,
-    );
+    sparkly([...counts], { minimum: 0, maximum }).replace(/▁/g, (bar, at: number) => (counts[at] === 0 ? '·' : bar));
   const row = [
     paint.bold(lock),
     paint.green(bars(openedByDay, most.opened)),
@@ -182,8 +171,5 @@ function lockRows(
   ];
   if (wrong === 0) return [row];
   const stopped = waiting === 0 ? '' : paint.dim(`${waiting.toLocaleString('en')} not tried`);
-  return [
-    row,
-    [paint.dim('  wrong'), paint.yellow(bars(wrongByDay, most.wrong)), '', '', stopped, ''],
-  ];
+  return [row, [paint.dim('  wrong'), paint.yellow(bars(wrongByDay, most.wrong)), '', '', stopped, '']];
 }

@@ -1,8 +1,8 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import { listLinks, makeLink, revokeLink, showLink, usualDays, type LinkShown } from '../owner/links.js'; // prettier-ignore
+import { listLinks, makeLink, revokeLink, showLink, usualDays, type LinkShown } from '../owner/links.js';
 import { makeEditCommand, type CommonOptions } from './command.js';
-import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js'; // prettier-ignore
+import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js';
 import { columns, counted, paint, print, printJson } from './output.js';
 import { printGivers } from './password.js';
 
@@ -27,10 +27,7 @@ export function command(summary: string): Command {
       .usage('LOCK [options]')
       .argument('<lock>')
       .option('--label <label>', 'whom the link is for; only you see it')
-      .option(
-        '--until <time>',
-        `when it ends: 2026-12-14T18:00, or a span from now; else in ${usualDays} days`,
-      ) // prettier-ignore
+      .option('--until <time>', `when it ends: 2026-12-14T18:00, or a span from now; else in ${usualDays} days`)
       .option('--from <time>', 'when it begins to count')
       .option('--to <path>', 'where it lands; else at the lock’s place')
       .option('--uses <count>', 'how many browsers it may let in; else any number')
@@ -56,7 +53,7 @@ async function link(name: string, options: LinkOptions): Promise<void> {
 }
 
 function usesOf(text: string | undefined): number | undefined {
-  if (text === undefined || /^\d+$/.test(text)) return text === undefined ? undefined : Number(text); // prettier-ignore
+  if (text === undefined || /^\d+$/.test(text)) return text === undefined ? undefined : Number(text);
   throw new DorlinError('call-wrong', '`--uses` takes a whole number from 1 to 100,000.');
 }
 
@@ -79,7 +76,7 @@ async function revoke(name: string, which: string, options: LinkOptions): Promis
     printJson(revoked);
     return;
   }
-  print(`Revoked the link for ${paint.bold(revoked.label)}. Whoever came in by it is out as of now.`); // prettier-ignore
+  print(`Revoked the link for ${paint.bold(revoked.label)}. Whoever came in by it is out as of now.`);
   printGivers(revoked.givenBy);
 }
 

@@ -10,11 +10,7 @@ interface LiveOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand(
-    'live',
-    summary,
-    'dorlin lock members /events/dinner --draft\ndorlin live',
-  )
+  return makePolicyCommand('live', summary, 'dorlin lock members /events/dinner --draft\ndorlin live')
     .option('--over', 'even though the policy was changed since the draft was begun')
     .action(live);
 }

@@ -74,8 +74,7 @@ async function lock(name: string, places: readonly string[], options: LockOption
   printChange(result);
   const { lock: standing } = result;
   if (!standing.enabled) print(`The lock ${name} is switched off, so it shuts nothing.`);
-  else if (standing.standing !== 'counts')
-    print(`The lock ${name} does not count now: ${timeWords(standing)}.`);
+  else if (standing.standing !== 'counts') print(`The lock ${name} does not count now: ${timeWords(standing)}.`);
   if (standing.passwords === 0) {
     print(`${withoutPassword(standing)} To give it one: dorlin password add ${name}`);
   }
@@ -114,13 +113,9 @@ function settingsOf(options: LockOptions): LockSettings {
 function outsidersOf(text: string): Exclude<LockSettings['outsiders'], null | undefined> {
   if (text === 'screen' || text === 'not-found' || text === 'closed') return text;
   if (/^(?:\/|https?:)/i.test(text)) return { redirect: text };
-  throw new DorlinError(
-    'call-wrong',
-    `\`--outsiders ${text}\` is none of what outsiders can get.`,
-    {
-      mend: 'Write screen, not-found, closed, or a path they are sent to, such as /join.',
-    },
-  );
+  throw new DorlinError('call-wrong', `\`--outsiders ${text}\` is none of what outsiders can get.`, {
+    mend: 'Write screen, not-found, closed, or a path they are sent to, such as /join.',
+  });
 }
 
 /** When a lock counts, in words. */
@@ -146,5 +141,5 @@ function printStanding(lock: LockStanding): void {
   ];
   print();
   print(paint.bold(lock.name));
-  print(columns(rows.filter(([, value]) => value !== '').map(([key, value]) => [paint.dim(key), value]))); // prettier-ignore
+  print(columns(rows.filter(([, value]) => value !== '').map(([key, value]) => [paint.dim(key), value])));
 }

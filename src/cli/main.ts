@@ -14,8 +14,5 @@ if (name === undefined || name === '--json') {
   process.stdout.write(`${version()}\n`);
 } else {
   const { runCommand } = await import('./run.js');
-  process.exitCode = await runCommand(
-    commandList,
-    name === 'help' ? [rest[0] ?? '', '--help'] : [name, ...rest],
-  );
+  process.exitCode = await runCommand(commandList, name === 'help' ? [rest[0] ?? '', '--help'] : [name, ...rest]);
 }

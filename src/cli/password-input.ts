@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
-import { usualWords, type ChosenPassword, type NewPassword } from '../owner/passwords/new-password.js'; // prettier-ignore
+import { usualWords, type ChosenPassword, type NewPassword } from '../owner/passwords/new-password.js';
 import { paint, print } from './output.js';
 import { streams } from './streams.js';
 

@@ -10,9 +10,9 @@ import {
 } from '../owner/passwords/passwords.js';
 import { planPasswords } from '../owner/passwords/plan.js';
 import { makeEditCommand, makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
-import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js'; // prettier-ignore
+import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js';
 import { exportCommand, importCommand } from './password-files.js';
-import { newPassword, printPassword, withPasswordInput, type PasswordInputOptions } from './password-input.js'; // prettier-ignore
+import { newPassword, printPassword, withPasswordInput, type PasswordInputOptions } from './password-input.js';
 import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { printForgotten } from './told.js';
 
@@ -27,11 +27,7 @@ export function command(summary: string): Command {
   const group = makeGroup('password', summary, "dorlin password add members --label 'Season 2026'");
   group.addCommand(
     withPasswordInput(
-      makeEditCommand(
-        'add',
-        'give a lock one more password',
-        "dorlin password add members --label 'Season 2026'",
-      ),
+      makeEditCommand('add', 'give a lock one more password', "dorlin password add members --label 'Season 2026'"),
     )
       .usage('LOCK [options]')
       .argument('<lock>')
@@ -136,14 +132,7 @@ async function add(name: string, options: NewOptions): Promise<void> {
   if (added.from ?? added.until) print(`It counts ${windowWords(added)}.`);
 }
 
-const windowWords = ({
-  from,
-  until,
-}: {
-  readonly from?: string | undefined;
-  readonly until?: string | undefined;
-}) =>
-  // prettier-ignore
+const windowWords = ({ from, until }: { readonly from?: string | undefined; readonly until?: string | undefined }) =>
   [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ');
 
 async function rotate(name: string, which: string | undefined, options: NewOptions): Promise<void> {
@@ -184,17 +173,15 @@ async function plan(name: string, options: PlanOptions): Promise<void> {
   }
   print(`${counted(made.passwords.length, 'password')} made for ${name}:`);
   print();
-  const rows = made.passwords.map((one) => [
-    one.label,
-    paint.bold(one.password),
-    paint.dim(windowWords(one)),
-  ]);
+  const rows = made.passwords.map((one) => [one.label, paint.bold(one.password), paint.dim(windowWords(one))]);
   print(columns(rows));
   if (made.goOn.length === 0) return;
   print();
-  print(`${listed(made.goOn)} ${made.goOn.length === 1 ? 'has' : 'have'} no end, and go on counting beside them.`); // prettier-ignore
+  print(`${listed(made.goOn)} ${made.goOn.length === 1 ? 'has' : 'have'} no end, and go on counting beside them.`);
   const first = made.goOn[0] ?? '';
-  print(`To end one with the plan’s beginning: dorlin password change ${name} '${first}' --until ${made.passwords[0]?.from ?? ''}`); // prettier-ignore
+  print(
+    `To end one with the plan’s beginning: dorlin password change ${name} '${first}' --until ${made.passwords[0]?.from ?? ''}`,
+  );
 }
 
 async function change(
@@ -218,14 +205,14 @@ async function retire(name: string, which: string, options: CommonOptions): Prom
   }
   print(`Retired ${paint.bold(retired.label)} of ${name}. Whoever came in by it is out as of now.`);
   printGivers(retired.givenBy);
-  if (retired.passwordsLeft === 0) print(`${name} has no password now. To give it one: dorlin password add ${name}`); // prettier-ignore
+  if (retired.passwordsLeft === 0) print(`${name} has no password now. To give it one: dorlin password add ${name}`);
   printForgotten(retired);
 }
 
 /** Screens that gave what is gone. */
 export function printGivers(screens: readonly string[]): void {
   if (screens.length === 0) return;
-  print(paint.yellow(`The screen ${listed(screens)} gave it to whoever asked, and now says that nothing can be sent.`)); // prettier-ignore
+  print(paint.yellow(`The screen ${listed(screens)} gave it to whoever asked, and now says that nothing can be sent.`));
 }
 
 async function show(
@@ -267,10 +254,6 @@ function passwordRow(one: PasswordListed): string[] {
     one.id,
     one.label,
     windowWords(one) + (one.counts ? '' : paint.yellow(' (not now)')),
-    one.imported
-      ? 'imported, for HTTP Basic'
-      : one.canBeShown
-        ? 'can be shown'
-        : paint.yellow('only its hash is here'),
+    one.imported ? 'imported, for HTTP Basic' : one.canBeShown ? 'can be shown' : paint.yellow('only its hash is here'),
   ];
 }

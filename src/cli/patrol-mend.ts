@@ -33,7 +33,7 @@ function show(policyFile: string, { changes, byHand, review }: Mend): void {
     print(paint.bold(`A change of ${policyFile} that closes it`));
     if (review !== undefined) printChange(review);
     for (const { kind, place } of changes) {
-      if (kind !== 'cover') print(`${place} is sent without what is locked: named under site.${kind}`); // prettier-ignore
+      if (kind !== 'cover') print(`${place} is sent without what is locked: named under site.${kind}`);
     }
   }
   const rest = byHand.filter(({ severity }) => severity !== 'warning');

@@ -14,22 +14,32 @@ const mostLines = 4;
 export function printPatrol(result: PatrolResult): void {
   const { findings, rows } = result;
   const isFaulty = findings.some(({ severity }) => severity !== 'warning');
-  const headline = (isClean(result) ? paint.green : isFaulty ? paint.red : paint.yellow)(
-    headlineOf(result),
-  );
+  const headline = (isClean(result) ? paint.green : isFaulty ? paint.red : paint.yellow)(headlineOf(result));
   print(`${paint.bold(result.site ?? result.origin)}: ${headline}`);
   const megabytes = `${(result.bytes / 1e6).toFixed(1)} MB`;
-  print(paint.dim(`${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`)); // prettier-ignore
-  if (result.left > 0) print(paint.yellow(`${counted(result.left, 'address', 'addresses')} more are known and were not walked: raise --pages or --minutes, or go on with --resume`)); // prettier-ignore
-  if (result.untried > 0) print(paint.yellow(`${counted(result.untried, 'way')} around the locks not tried, as the time was over: raise --minutes`)); // prettier-ignore
+  print(
+    paint.dim(
+      `${counted(result.addresses, 'address', 'addresses')} of ${result.origin} walked, ${counted(result.requests, 'request')}, ${megabytes}, ${result.seconds.toFixed(0)} s`,
+    ),
+  );
+  if (result.left > 0)
+    print(
+      paint.yellow(
+        `${counted(result.left, 'address', 'addresses')} more are known and were not walked: raise --pages or --minutes, or go on with --resume`,
+      ),
+    );
+  if (result.untried > 0)
+    print(
+      paint.yellow(
+        `${counted(result.untried, 'way')} around the locks not tried, as the time was over: raise --minutes`,
+      ),
+    );
   print();
   printTable(rows);
   for (const group of groupedFindings(findings)) printGroup(group);
   if (result.notPlayed.length > 0) print();
   for (const { role, lock, why } of result.notPlayed) {
-    print(
-      paint.dim(wrapped(`Not played: ${role}${lock === '' ? '' : ` of ${lock}`}, as ${why}.`, 0)),
-    );
+    print(paint.dim(wrapped(`Not played: ${role}${lock === '' ? '' : ` of ${lock}`}, as ${why}.`, 0)));
   }
 }
 
@@ -62,16 +72,15 @@ function cellText(cell: Cell | undefined): string {
 
 function printGroup({ code, severity, places, lock, lines }: PatrolGroup): void {
   const { title, why, mend } = patrolTable[code];
-  const mark = severity === 'warning' ? paint.yellow('warning') : paint.red(severity === 'leak' ? 'leak' : 'kept out'); // prettier-ignore
+  const mark = severity === 'warning' ? paint.yellow('warning') : paint.red(severity === 'leak' ? 'leak' : 'kept out');
   const [place = ''] = places;
-  const about = places.length === 1 ? place : `${places.length.toLocaleString('en')} places, such as ${place}`; // prettier-ignore
+  const about = places.length === 1 ? place : `${places.length.toLocaleString('en')} places, such as ${place}`;
   print();
   print(`  ${mark}  ${paint.bold(title)} ${paint.dim(`[${code}]`)}`);
   print(paint.dim(`    ${about}${lock === '' ? '' : `, lock ${lock}`}`));
   for (const { where, how, words } of lines.slice(0, mostLines)) {
     print(`    • ${wrapped(`${shown(where)} ${paint.dim(how)}`, 6)}`);
-    if (words !== undefined && words !== '')
-      print(`      ${paint.yellow(wrapped(`“${words}”`, 6))}`);
+    if (words !== undefined && words !== '') print(`      ${paint.yellow(wrapped(`“${words}”`, 6))}`);
   }
   const more = lines.slice(mostLines).reduce((sum, { cases }) => sum + cases, 0);
   if (more > 0) print(paint.dim(`      and ${more.toLocaleString('en')} more`));

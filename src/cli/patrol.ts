@@ -74,7 +74,7 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
     pages: wholeNumber('--pages', options.pages, 1_000_000),
     minutes: wholeNumber('--minutes', options.minutes, 24 * 60),
     atOnce: wholeNumber('--at-once', options.atOnce, 64),
-    pause: options.pause === undefined ? undefined : wholeNumber('--pause', options.pause, 60_000, 0), // prettier-ignore
+    pause: options.pause === undefined ? undefined : wholeNumber('--pause', options.pause, 60_000, 0),
     passwords: options.passwordStdin === true ? await givenPasswords() : undefined,
     ask: options.ask && !json && process.stdin.isTTY ? typedPassword : undefined,
   };
@@ -96,9 +96,7 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   await writeReports(result, options);
   if (!json) printPatrol(result);
   const proposal =
-    propose && policyFile !== undefined
-      ? await offerMend(policyFile, patrolled, { yes, json })
-      : undefined;
+    propose && policyFile !== undefined ? await offerMend(policyFile, patrolled, { yes, json }) : undefined;
   if (json) printJson({ ...reportOf(result), proposal } satisfies PatrolReport);
 }
 
@@ -106,7 +104,7 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
 async function givenPasswords(): Promise<string[]> {
   const lines = (await readStandardInput()).split(/\r?\n/).filter((line) => line !== '');
   if (lines.length > 0) return lines;
-  throw new DorlinError('call-wrong', 'Standard input has no password.', { mend: 'Send one a line.' }); // prettier-ignore
+  throw new DorlinError('call-wrong', 'Standard input has no password.', { mend: 'Send one a line.' });
 }
 
 async function typedPassword(lock: string | undefined): Promise<string | undefined> {
@@ -119,10 +117,7 @@ async function typedPassword(lock: string | undefined): Promise<string | undefin
   return typed === '' ? undefined : typed;
 }
 
-async function writeReports(
-  result: PatrolResult,
-  { html, junit, sarif }: PatrolCallOptions,
-): Promise<void> {
+async function writeReports(result: PatrolResult, { html, junit, sarif }: PatrolCallOptions): Promise<void> {
   const write = async (file: string | undefined, text: () => string) => {
     if (file === undefined) return;
     await writeFileAtomic(file, text()).catch((cause: unknown) => {
@@ -137,5 +132,8 @@ async function writeReports(
 function wholeNumber(option: string, text: string, most: number, least = 1): number {
   const number = Number(text);
   if (Number.isInteger(number) && number >= least && number <= most) return number;
-  throw new DorlinError('call-wrong', `\`${option}\` takes a whole number from ${least} to ${most.toLocaleString('en')}.`); // prettier-ignore
+  throw new DorlinError(
+    'call-wrong',
+    `\`${option}\` takes a whole number from ${least} to ${most.toLocaleString('en')}.`,
+  );
 }

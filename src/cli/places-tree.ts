@@ -37,25 +37,18 @@ function onlyFolder(folder: Folder): Folder {
   return onlyFolder({ ...only, name: folder.name + only.name });
 }
 
-function addFolder(
-  folder: Folder,
-  lead: string,
-  below: string,
-  showsAll: boolean,
-  rows: string[][],
-): void {
+function addFolder(folder: Folder, lead: string, below: string, showsAll: boolean, rows: string[][]): void {
   const all = allPlaces(folder);
-  const isFolded =
-    !showsAll && isAlike(all) && (!hasPages(folder) || (lead !== '' && all.length > mostAlike));
+  const isFolded = !showsAll && isAlike(all) && (!hasPages(folder) || (lead !== '' && all.length > mostAlike));
   if (isFolded) {
-    rows.push([paint.dim(lead) + folder.name + paint.dim(` (${countWords(all)})`), ...standing(all[0])]); // prettier-ignore
+    rows.push([paint.dim(lead) + folder.name + paint.dim(` (${countWords(all)})`), ...standing(all[0])]);
     return;
   }
   const index = folder.places.find(({ path }) => path.endsWith('/index.html'));
   rows.push([paint.dim(lead) + folder.name, ...(index === undefined ? ['', ''] : standing(index))]);
   const others = folder.places.filter((place) => place !== index);
   const [shown, groups] = showsAll ? [others, []] : grouped(others);
-  const items: (Folder | ListedPlace | readonly ListedPlace[])[] = [...shown, ...groups, ...folder.folders.values()]; // prettier-ignore
+  const items: (Folder | ListedPlace | readonly ListedPlace[])[] = [...shown, ...groups, ...folder.folders.values()];
   items.forEach((item, at) => {
     const isLast = at === items.length - 1;
     const itemLead = `${below}${isLast ? '└─ ' : '├─ '}`;
@@ -89,8 +82,7 @@ function standing(place: ListedPlace | undefined): [string, string] {
   if (place === undefined) return ['', ''];
   const sections = place.sections.map(({ id, lock }) => `#${id} under ${paint.red(lock)}`);
   const because = place.locks.length === 0 ? [] : [paint.dim(`by ${place.because.join(', ')}`)];
-  const locks =
-    place.locks.length === 0 ? paint.green('open') : paint.red(place.locks.join(' or '));
+  const locks = place.locks.length === 0 ? paint.green('open') : paint.red(place.locks.join(' or '));
   return [locks, [...because, ...sections].join('; ')];
 }
 
@@ -103,6 +95,6 @@ const hasPages = (folder: Folder) => allPlaces(folder).some(({ kind }) => kind !
 
 /** What a place says beside its name. */
 const keyOf = ({ locks, because, sections, kind }: ListedPlace) =>
-  [...locks, ...because, ...sections.map(({ id }) => id), kind === 'sitemap' || kind === 'feed'].join(); // prettier-ignore
+  [...locks, ...because, ...sections.map(({ id }) => id), kind === 'sitemap' || kind === 'feed'].join();
 
 const isAlike = (places: readonly ListedPlace[]) => new Set(places.map(keyOf)).size === 1;

@@ -12,11 +12,7 @@ interface PlacesOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand(
-    'places',
-    summary,
-    'dorlin places\ndorlin places /members/ --all\ndorlin places --locked',
-  )
+  return makePolicyCommand('places', summary, 'dorlin places\ndorlin places /members/ --all\ndorlin places --locked')
     .usage('[PLACE] [options]')
     .argument('[place]', 'a folder or page of the site, to see that alone')
     .option('--folder <dir>', 'the folder of the site’s files')
@@ -41,7 +37,7 @@ async function places(under: string | undefined, options: PlacesOptions): Promis
           `${result.open.toLocaleString('en')} open to everybody`,
   );
   if (result.draft !== undefined) {
-    print(paint.yellow('A draft is waiting, and not shown here: `dorlin review` tells what it would do.')); // prettier-ignore
+    print(paint.yellow('A draft is waiting, and not shown here: `dorlin review` tells what it would do.'));
   }
   print();
   if (result.places.length > 0) print(columns(treeRows(result.places, all === true)));

@@ -10,16 +10,9 @@ interface ReleaseOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makeEditCommand(
-    'release',
-    summary,
-    'dorlin release /members/join /events/dinner\ndorlin release opening',
-  )
+  return makeEditCommand('release', summary, 'dorlin release /members/join /events/dinner\ndorlin release opening')
     .usage('PLACE…|LOCK… [options]')
-    .argument(
-      '<what...>',
-      'places, beginning with a slash or pasted as addresses; or names of locks to end',
-    ) // prettier-ignore
+    .argument('<what...>', 'places, beginning with a slash or pasted as addresses; or names of locks to end')
     .option('--from <lock>', 'take the places out of this lock only')
     .action(releaseThem);
 }
@@ -36,7 +29,7 @@ async function releaseThem(what: readonly string[], options: ReleaseOptions): Pr
     return;
   }
   printChange(result);
-  for (const { place, locks } of result.stillShut) print(`${place} is still shut by ${listed(locks)}.`); // prettier-ignore
+  for (const { place, locks } of result.stillShut) print(`${place} is still shut by ${listed(locks)}.`);
   printNeeds(result.needs);
   for (const name of result.emptied) {
     print(`${name} covers nothing any more. To end it: dorlin release ${name}`);

@@ -12,11 +12,7 @@ interface RequestsOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand(
-    'requests',
-    summary,
-    'dorlin requests --lock schools\ndorlin requests --csv > teachers.csv',
-  )
+  return makePolicyCommand('requests', summary, 'dorlin requests --lock schools\ndorlin requests --csv > teachers.csv')
     .option('--lock <lock...>', 'at these locks only')
     .option('--csv', 'print them as CSV (RFC 4180)')
     .action(requests);
@@ -38,7 +34,7 @@ function printCsv({ requests: all }: RequestList): void {
   // Spreadsheets take a cell that begins with `=` for a formula, and an address may.
   const columnNames = ['at', 'lock', 'address', 'language', 'consent', 'gives', 'sent'];
   const cast = { boolean: (value: boolean) => (value ? 'yes' : 'no') };
-  streams().out.write(stringify([...all], { header: true, columns: columnNames, escape_formulas: true, cast })); // prettier-ignore
+  streams().out.write(stringify([...all], { header: true, columns: columnNames, escape_formulas: true, cast }));
 }
 
 function printList({ site, requests: all }: RequestList): void {

@@ -23,21 +23,14 @@ export function command(summary: string): Command {
     .usage('[OLD NEW] [options]')
     .argument('[old]', 'the policy that is in force; without both, the policy and its draft')
     .argument('[new]', 'the one that is to be')
-    .option(
-      '--folder <dir>',
-      'the folder of the site’s files; else `site.folder` of the new policy',
-    )
+    .option('--folder <dir>', 'the folder of the site’s files; else `site.folder` of the new policy')
     .option('--pages <file>', 'addresses instead, one a line; - for standard input')
     .option('--sitemap <where>', 'those of a sitemap instead: its address, or a file')
     .option('--crawl <url>', 'those that a walk over the site finds instead, as a stranger')
     .action(compare);
 }
 
-async function compare(
-  old: string | undefined,
-  fresh: string | undefined,
-  options: ReviewOptions,
-): Promise<void> {
+async function compare(old: string | undefined, fresh: string | undefined, options: ReviewOptions): Promise<void> {
   if (old !== undefined && fresh === undefined) {
     throw new DorlinError('call-wrong', 'Two policies are to be compared: name the new one, too.', {
       mend: 'Without both, the policy is compared with its draft.',
@@ -60,11 +53,9 @@ async function compare(
 async function sourceOf({ folder, pages, sitemap, crawl }: ReviewOptions): Promise<AddressSource> {
   const named = [folder, pages, sitemap, crawl].filter((one) => one !== undefined);
   if (named.length > 1) {
-    throw new DorlinError(
-      'call-wrong',
-      '`--folder`, `--pages`, `--sitemap` and `--crawl` exclude each other.',
-      { mend: '' },
-    );
+    throw new DorlinError('call-wrong', '`--folder`, `--pages`, `--sitemap` and `--crawl` exclude each other.', {
+      mend: '',
+    });
   }
   if (pages !== undefined) return { pages: await listedPages(pages) };
   if (sitemap !== undefined) return { sitemap };

@@ -9,10 +9,7 @@ import { systemError } from './system-error.js';
 export type ExitCode = 0 | 1 | 2 | 3;
 
 /** Runs one command of the list. All errors end here, in words and an exit code. */
-export async function runCommand(
-  list: readonly ListedCommand[],
-  words: readonly string[],
-): Promise<ExitCode> {
+export async function runCommand(list: readonly ListedCommand[], words: readonly string[]): Promise<ExitCode> {
   const [name = '', ...rest] = words;
   return ended(name, rest.includes('--json'), async () => {
     const listed = list.find((one) => one.name === name);
@@ -58,7 +55,7 @@ function callError(error: CommanderError, name: string): DorlinError | 'told' {
   if (error.exitCode === 0) return 'told';
   const [what = '', ...more] = error.message.replace(/^error: /, '').split('\n');
   const near = /Did you mean (?:one of )?([^?]+)\?/.exec(more.join(' '))?.[1];
-  const mend = near === undefined ? `See how it is called: dorlin ${name} --help` : `Did you mean ${near}?`; // prettier-ignore
+  const mend = near === undefined ? `See how it is called: dorlin ${name} --help` : `Did you mean ${near}?`;
   const wrong = (text: string) => new DorlinError('call-wrong', text, { mend });
   const quoted = /'([^']*)'/.exec(what)?.[1] ?? '';
   switch (error.code) {
@@ -83,9 +80,7 @@ function unknownCommand(name: string, list: readonly ListedCommand[]): DorlinErr
   const names = list.map((one) => one.name);
   const nearest = closest(name, names);
   const hint =
-    distance(name, nearest) <= 2
-      ? `Did you mean \`dorlin ${nearest}\`?`
-      : 'Run `dorlin --help` to see them all.';
+    distance(name, nearest) <= 2 ? `Did you mean \`dorlin ${nearest}\`?` : 'Run `dorlin --help` to see them all.';
   return new DorlinError('call-wrong', `There is no command \`${name}\`.`, { mend: hint });
 }
 

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { lookNames } from '../core/screen/looks/names.js';
-import { changeScreen, makeScreen, screenKeys, type ScreenChanged, type ScreenListed } from '../owner/screens.js'; // prettier-ignore
+import { changeScreen, makeScreen, screenKeys, type ScreenChanged, type ScreenListed } from '../owner/screens.js';
 import { makeEditCommand, type CommonOptions } from './command.js';
 import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { printKeys } from './setting-words.js';
@@ -104,6 +104,8 @@ export function screenRow({ name, look, layout, locks, failingPairs }: ScreenLis
     paint.bold(name),
     `${look}, ${layout}`,
     locks.length === 0 ? paint.dim('shown by no lock') : `shown by ${locks.join(', ')}`,
-    failingPairs === 0 ? paint.green('contrast passes') : paint.yellow(`${counted(failingPairs, 'pair')} of colors too faint`), // prettier-ignore
+    failingPairs === 0
+      ? paint.green('contrast passes')
+      : paint.yellow(`${counted(failingPairs, 'pair')} of colors too faint`),
   ];
 }

@@ -8,14 +8,7 @@ import { builtInLanguages, screenLanguages } from '../core/screen/languages.js';
 import { looks } from '../core/screen/looks/looks.js';
 import { shownStates } from '../core/screen/sample.js';
 import { makeScreen, type Screen } from '../core/screen/screen.js';
-import {
-  captioned,
-  frameHtml,
-  framed,
-  framesStyle,
-  stateWords,
-  type FrameSize,
-} from '../server/screen-frames.js';
+import { captioned, frameHtml, framed, framesStyle, stateWords, type FrameSize } from '../server/screen-frames.js';
 import type { ScreenSheet } from '../owner/screen-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
@@ -44,11 +37,9 @@ export function sheetCommand(): Command {
 
 async function writeSheet(file: string, options: SheetOptions): Promise<void> {
   const policy = await loadPolicy(options.policy);
-  const schemes = (['light', 'dark'] as const).filter(
-    (one) => options.scheme === 'both' || options.scheme === one,
-  );
+  const schemes = (['light', 'dark'] as const).filter((one) => options.scheme === 'both' || options.scheme === one);
   if (schemes.length === 0) {
-    throw new DorlinError('call-wrong', `\`${options.scheme}\` is no scheme: write light, dark or both.`); // prettier-ignore
+    throw new DorlinError('call-wrong', `\`${options.scheme}\` is no scheme: write light, dark or both.`);
   }
   const tag = options.language ?? policy.site.languages[0] ?? 'en';
   if (!builtInLanguages.includes(tag.split('-')[0] ?? '')) {
@@ -59,7 +50,7 @@ async function writeSheet(file: string, options: SheetOptions): Promise<void> {
   const screens =
     options.own === true
       ? [...policy.screens.values()]
-      : Object.values(looks).map(({ name }) => makeScreen(name, screenSchema.parse({ look: name }), tag)); // prettier-ignore
+      : Object.values(looks).map(({ name }) => makeScreen(name, screenSchema.parse({ look: name }), tag));
   const html = sheetHtml(policy, screens, schemes, tag);
   await writeFileAtomic(file, html);
   const shown = screens.map(({ name }) => name);
@@ -78,8 +69,11 @@ function sheetHtml(
   // Of one height, so that what is wide and what is narrow stand side by side.
   const scales = { desk: 0.3, phone: 0.3243 } as const;
   const cell = (screen: Screen, scheme: 'light' | 'dark', state: (typeof shownStates)[number]) => {
-    const html = frameHtml(policy, { screen, state, language, scheme }, '', now).replace('\n<script src=""></script>', ''); // prettier-ignore
-    const frame = (size: FrameSize) => framed(`srcdoc="${escapeHtml(html)}"`, size, stateWords[state], scales[size]); // prettier-ignore
+    const html = frameHtml(policy, { screen, state, language, scheme }, '', now).replace(
+      '\n<script src=""></script>',
+      '',
+    );
+    const frame = (size: FrameSize) => framed(`srcdoc="${escapeHtml(html)}"`, size, stateWords[state], scales[size]);
     return captioned([frame('desk'), frame('phone')], stateWords[state]);
   };
   const parts = screens.map((screen) => {

@@ -57,11 +57,7 @@ async function exportThem(
   else print(`Wrote the tokens of ${name} to ${out}.`);
 }
 
-async function importThem(
-  name: string,
-  file: string,
-  { policy, map, dryRun, json }: ImportOptions,
-): Promise<void> {
+async function importThem(name: string, file: string, { policy, map, dryRun, json }: ImportOptions): Promise<void> {
   const order = { text: await tokensFile(file), file, map, dryRun };
   const imported = await importTokens(policy, name, order);
   if (json === true) {
@@ -69,7 +65,7 @@ async function importThem(
     return;
   }
   const { values, unused, made, written, faint } = imported;
-  print(columns(values.map(({ key, value, token }) => [paint.bold(key), String(value), paint.dim(`from ${token}`)]))); // prettier-ignore
+  print(columns(values.map(({ key, value, token }) => [paint.bold(key), String(value), paint.dim(`from ${token}`)])));
   if (unused.length > 0) {
     print();
     print(
@@ -87,7 +83,6 @@ async function tokensFile(file: string): Promise<string> {
   const about = await stat(file).catch((cause: unknown) => {
     throw new DorlinError('call-wrong', `${file} cannot be read.`, { cause, mend: '' });
   });
-  if (about.size > 5_000_000)
-    throw new DorlinError('tokens-invalid', `${file} is longer than 5 MB.`);
+  if (about.size > 5_000_000) throw new DorlinError('tokens-invalid', `${file} is longer than 5 MB.`);
   return readFile(file, 'utf8');
 }

@@ -28,11 +28,7 @@ interface ScreenOptions extends CommonOptions {
 export function command(summary: string): Command {
   const group = makeGroup('screen', summary, 'dorlin screen preview evening');
   group.addCommand(
-    makePolicyCommand(
-      'list',
-      'the screens of the policy, and the looks there are',
-      'dorlin screen list',
-    ).action(list),
+    makePolicyCommand('list', 'the screens of the policy, and the looks there are', 'dorlin screen list').action(list),
   );
   group.addCommand(
     makePolicyCommand(
@@ -96,7 +92,7 @@ async function preview(name: string | undefined, options: ScreenOptions): Promis
   if (name !== undefined) screenNamed(policy, name);
   const port = Number(options.port ?? 0);
   if (!Number.isInteger(port) || port < 0 || port > 65_535) {
-    throw new DorlinError('call-wrong', `\`${options.port ?? ''}\` is no port: it is a number from 0 to 65535.`); // prettier-ignore
+    throw new DorlinError('call-wrong', `\`${options.port ?? ''}\` is no port: it is a number from 0 to 65535.`);
   }
   const { previewScreens } = await import('../server/screen-preview.js');
   const hasFolder = options.folder !== undefined || policy.site.folder !== undefined;
@@ -121,15 +117,15 @@ async function check(name: string | undefined, options: CommonOptions): Promise<
   }
   for (const { screen, pairs } of screens) {
     print(paint.bold(screen));
-    const rows = pairs.map(
-      ({ scheme, role, on, color, behind, ratio, wanted, passes, nearest }) => [
-        scheme,
-        role,
-        `${color} on ${on}${behind.length === 1 ? ` ${behind[0] ?? ''}` : ''}`,
-        `${shownRatio(ratio)} of ${wanted}`,
-        passes ? paint.green('passes') : paint.yellow(nearest === undefined ? 'fails: no color passes there' : `fails: ${nearest} passes`), // prettier-ignore
-      ],
-    );
+    const rows = pairs.map(({ scheme, role, on, color, behind, ratio, wanted, passes, nearest }) => [
+      scheme,
+      role,
+      `${color} on ${on}${behind.length === 1 ? ` ${behind[0] ?? ''}` : ''}`,
+      `${shownRatio(ratio)} of ${wanted}`,
+      passes
+        ? paint.green('passes')
+        : paint.yellow(nearest === undefined ? 'fails: no color passes there' : `fails: ${nearest} passes`),
+    ]);
     print(columns(rows));
     print();
   }

@@ -2,12 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import type { Letter } from '../core/ports.js';
-import {
-  startSite,
-  type SiteServer,
-  type SiteServerOptions,
-  type SiteSource,
-} from '../server/site-server.js';
+import { startSite, type SiteServer, type SiteServerOptions, type SiteSource } from '../server/site-server.js';
 import { guardFromFile } from '../stores/file-guard.js';
 import { listBypasses } from '../owner/bypasses.js';
 import { listLocks } from '../owner/locks.js';
@@ -77,8 +72,7 @@ export async function serve(
   const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
   const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
   onListening?.(url);
-  if (asJson)
-    print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
+  if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
   else {
     print();
     printPolicy(await listLocks(options.policy), options.policy);
@@ -114,9 +108,7 @@ function portOf(text: string | undefined): number | undefined {
 }
 
 /** What is to be served, found out before anything is started that would have to be ended. */
-async function siteAndSource(
-  options: ServeOptions,
-): Promise<{ site: Policy['site']; source: SiteSource }> {
+async function siteAndSource(options: ServeOptions): Promise<{ site: Policy['site']; source: SiteSource }> {
   const policy = await loadPolicy(options.policy);
   const { site } = policy;
   if (options.to === undefined) {

@@ -32,18 +32,15 @@ export function whenItCounts({ standing, from = '', until = '' }: LockStanding):
 function howItOpens(lock: LockStanding): string {
   const { passwords, links, remember, bypasses, basic } = lock;
   const names = bypasses.join(', ');
-  const ways = [
-    passwords > 0 && counted(passwords, 'password'),
-    links > 0 && counted(links, 'entry link'),
-  ].filter((way) => way !== false);
+  const ways = [passwords > 0 && counted(passwords, 'password'), links > 0 && counted(links, 'entry link')].filter(
+    (way) => way !== false,
+  );
   if (ways.length === 0) {
     return names === '' ? paint.yellow('no password: closed to all') : `by bypass only: ${names}`;
   }
-  const lasting =
-    remember === 'visit' ? 'for one visit' : `for ${remember.replace(/^choice: (.*)/, '$1 if wished')}`; // prettier-ignore
+  const lasting = remember === 'visit' ? 'for one visit' : `for ${remember.replace(/^choice: (.*)/, '$1 if wished')}`;
   const orBypass = names === '' ? '' : `; bypass ${names}`;
-  const prompt =
-    basic === false ? '' : basic === 'always' ? '; asks by HTTP Basic' : '; HTTP Basic';
+  const prompt = basic === false ? '' : basic === 'always' ? '; asks by HTTP Basic' : '; HTTP Basic';
   return `${ways.join(', ')}, ${lasting}${orBypass}${prompt}`;
 }
 
@@ -105,11 +102,7 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
             `${counted(opened.length, 'address', 'addresses')} opened, ${counted(closed.length, 'address', 'addresses')} closed`,
           );
           if (opensAfter > 0) {
-            print(
-              paint.dim(
-                `  What it opens counts when the file has lain still for ${opensAfter} seconds.`,
-              ),
-            );
+            print(paint.dim(`  What it opens counts when the file has lain still for ${opensAfter} seconds.`));
           }
           if (groups.length + ways.length > 0 || putsOut) printChange(review);
         }

@@ -23,9 +23,7 @@ const shortcuts = {
   mailServer: ['mail.server', '<url>', 'the mail server: smtps://mail.example'],
 } as const;
 
-type SiteOptions = CommonOptions & { readonly keys?: boolean } & Partial<
-    Record<keyof typeof shortcuts, string>
-  >;
+type SiteOptions = CommonOptions & { readonly keys?: boolean } & Partial<Record<keyof typeof shortcuts, string>>;
 
 export function command(summary: string): Command {
   const made = makeEditCommand(
@@ -37,7 +35,7 @@ export function command(summary: string): Command {
     .argument('[settings...]', 'any other key, as KEY=VALUE; nothing behind `=` takes it away')
     .option('--keys', 'the keys there are, and what each is for');
   for (const [name, [, value, about]] of Object.entries(shortcuts)) {
-    made.option(`--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)} ${value}`, about); // prettier-ignore
+    made.option(`--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)} ${value}`, about);
   }
   return made.action(site);
 }
@@ -70,10 +68,7 @@ async function site(given: readonly string[], options: SiteOptions): Promise<voi
 
 /** Every setting that has a value, one a line. */
 function printSite({ site: about, ...groups }: SiteStanding): void {
-  const rows = [
-    ...rowsOf('', about),
-    ...Object.entries(groups).flatMap(([name, group]) => rowsOf(name, group)),
-  ];
+  const rows = [...rowsOf('', about), ...Object.entries(groups).flatMap(([name, group]) => rowsOf(name, group))];
   print(columns(rows));
   print();
   print(paint.dim('To set one: dorlin site KEY=VALUE. All there are: dorlin site --keys'));
@@ -82,8 +77,8 @@ function printSite({ site: about, ...groups }: SiteStanding): void {
 function rowsOf(path: string, value: unknown): string[][] {
   if (value === undefined) return [];
   if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
-    return Object.entries(value).flatMap(([key, one]) => rowsOf(path === '' ? key : `${path}.${key}`, one)); // prettier-ignore
+    return Object.entries(value).flatMap(([key, one]) => rowsOf(path === '' ? key : `${path}.${key}`, one));
   }
-  const text = Array.isArray(value) ? value.join(', ') || paint.dim('none') : (value as number | string).toString(); // prettier-ignore
+  const text = Array.isArray(value) ? value.join(', ') || paint.dim('none') : (value as number | string).toString();
   return [[paint.dim(path), value === true ? 'yes' : value === false ? 'no' : text]];
 }

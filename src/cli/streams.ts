@@ -14,5 +14,4 @@ export const streams = (): Streams =>
   given.getStore() ?? { out: process.stdout, err: process.stderr, input: process.stdin };
 
 /** Calls a command with other streams than those of the process. */
-export const withStreams = <T>(those: Streams, work: () => Promise<T>): Promise<T> =>
-  given.run(those, work);
+export const withStreams = <T>(those: Streams, work: () => Promise<T>): Promise<T> => given.run(those, work);

@@ -51,9 +51,5 @@ export function systemError(error: unknown): DorlinError | undefined {
   }
   const why = fileWords[code];
   if (why === undefined) return undefined;
-  return new DorlinError(
-    'file-unusable',
-    `${(path ?? 'A file').replace(/\.\d{6,}$/, '')}: ${why}.`,
-    { cause: error },
-  );
+  return new DorlinError('file-unusable', `${(path ?? 'A file').replace(/\.\d{6,}$/, '')}: ${why}.`, { cause: error });
 }

@@ -13,7 +13,5 @@ export async function untilTold(): Promise<void> {
 /** Says so where the text of what ended could not be forgotten. */
 export function printForgotten({ notForgotten }: Forgotten): void {
   if (notForgotten === undefined) return;
-  printError(
-    `The policy is changed, but the text of what ended was not forgotten.\n${notForgotten}`,
-  );
+  printError(`The policy is changed, but the text of what ended was not forgotten.\n${notForgotten}`);
 }

@@ -4,6 +4,7 @@ import { passStanding } from './passes/pass.js';
 import type { Refusal } from './places/request-target.js';
 import type { Lock, Policy } from './policy/types.js';
 import { countsAt } from './policy/lock-state.js';
+import { Standings } from './standings.js';
 
 /** What is asked: may this visitor have this address now? */
 export interface Question {
@@ -74,13 +75,23 @@ export type Standing =
     };
 
 const open: Standing & Decision = { kind: 'open' };
+const standings = new Standings<Standing>();
+
+/** The locks that stand before an address at a moment: the nearest of each of its readings. */
+export function locksBefore(policy: Policy, target: string, now: number): Standing {
+  const known = standings.get(policy, target, now);
+  if (known !== undefined) return known;
+  const standing = findLocksBefore(policy, target, now);
+  standings.set(policy, target, now, standing);
+  return standing;
+}
 
 /**
- * The locks that stand before an address at a moment: the nearest of each of its readings.
+ * The same, found out anew.
  *
  * @param onReading - told of every reading, also of one that no lock covers
  */
-export function locksBefore(
+export function findLocksBefore(
   policy: Policy,
   target: string,
   now: number,
@@ -109,7 +120,7 @@ export function locksBefore(
 export function decide(policy: Policy, question: Question, because?: Reason[]): Decision {
   const { target, now } = question;
   if (because === undefined) return decideBehind(locksBefore(policy, target, now), question);
-  const standing = locksBefore(policy, target, now, (reading, nearest) => {
+  const standing = findLocksBefore(policy, target, now, (reading, nearest) => {
     explainReading(policy, reading, nearest, now, because);
     if (nearest.length > 0) openingAmong(nearest, question, because);
   });
@@ -118,11 +129,7 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
 }
 
 /** The decision for a visitor at an address of which it is known what stands before it. */
-export function decideBehind(
-  standing: Standing,
-  question: Omit<Question, 'target'>,
-  because?: Reason[],
-): Decision {
+export function decideBehind(standing: Standing, question: Omit<Question, 'target'>, because?: Reason[]): Decision {
   if (standing.kind !== 'locked') return standing;
   const letIn: Lock[] = [];
   let shut: readonly Lock[] | undefined;
@@ -135,7 +142,7 @@ export function decideBehind(
       bypass ??= opening.bypass;
     }
   }
-  return shut === undefined ? { kind: 'let-in', locks: letIn, bypass } : { kind: 'shut', locks: shut }; // prettier-ignore
+  return shut === undefined ? { kind: 'let-in', locks: letIn, bypass } : { kind: 'shut', locks: shut };
 }
 
 /** Of locks any of which would do, one that has a password to ask for. */
@@ -183,11 +190,7 @@ export function isOpenTo(lock: Lock, question: Omit<Question, 'target'>): boolea
 }
 
 /** The first lock that this one requires and that is not open to the visitor. */
-function missingLock(
-  lock: Lock,
-  question: Omit<Question, 'target'>,
-  because: Reason[] | undefined,
-): Lock | undefined {
+function missingLock(lock: Lock, question: Omit<Question, 'target'>, because: Reason[] | undefined): Lock | undefined {
   return lock.requires.find((required) => {
     if (!countsAt(required, question.now)) return false;
     because?.push({ code: 'requires', lock: lock.name, required: required.name });
@@ -205,11 +208,7 @@ const byPass: Opening = {};
 /**
  * Whether and how a lock is open to a visitor, leaving aside what it requires. With `because`, nothing is cut short.
  */
-function openingOf(
-  lock: Lock,
-  question: Omit<Question, 'target'>,
-  because?: Reason[],
-): Opening | undefined {
+function openingOf(lock: Lock, question: Omit<Question, 'target'>, because?: Reason[]): Opening | undefined {
   let opening: Opening | undefined;
   let hasPass = false;
   for (const pass of question.passes) {

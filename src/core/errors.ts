@@ -81,8 +81,7 @@ export const errorTable = {
     mend: 'Export a screen’s to see what they look like: `dorlin screen tokens export default`.',
   },
   'place-empty': {
-    means:
-      'No file of the site lies at a place that is to be locked, or its page has no such section.',
+    means: 'No file of the site lies at a place that is to be locked, or its page has no such section.',
     mend: 'Mend its spelling; `dorlin places` shows what there is. For pages that an application makes, add `--dynamic`.',
   },
   'time-invalid': {
@@ -259,16 +258,9 @@ export class DorlinError extends Error {
    * @param what - what is wrong and where, in one sentence
    * @param options - `mend`: what to do, where the table's general advice can be bettered
    */
-  constructor(
-    code: DorlinErrorCode,
-    what: string,
-    options: { mend?: string; cause?: unknown } = {},
-  ) {
+  constructor(code: DorlinErrorCode, what: string, options: { mend?: string; cause?: unknown } = {}) {
     const mend = options.mend ?? errorTable[code].mend;
-    super(
-      mend === '' ? what : `${what}\n${mend}`,
-      options.cause === undefined ? undefined : { cause: options.cause },
-    );
+    super(mend === '' ? what : `${what}\n${mend}`, options.cause === undefined ? undefined : { cause: options.cause });
     this.code = code;
   }
 }

@@ -24,11 +24,7 @@ export interface HashCost {
 }
 
 /** Runs argon2id, version 1.3 (RFC 9106), off the event loop. */
-export type PasswordHasher = (
-  password: string,
-  salt: Uint8Array,
-  cost: HashCost,
-) => Promise<Uint8Array>;
+export type PasswordHasher = (password: string, salt: Uint8Array, cost: HashCost) => Promise<Uint8Array>;
 
 /** Whether a password fits a bcrypt or apr1 hash, found out off the event loop where it is slow. */
 export type HashVerifier = (password: string, hash: string) => Promise<boolean>;

@@ -33,11 +33,7 @@ function numbers(seed: number): () => number {
 }
 
 /** Writes a made-up journal of the last month, so that there is something to look at. */
-export async function writeDemoJournal(
-  policyFile: string,
-  policy: Policy,
-  now: number,
-): Promise<void> {
+export async function writeDemoJournal(policyFile: string, policy: Policy, now: number): Promise<void> {
   const { journal } = policy;
   if (journal === undefined) return;
   const next = numbers(27);
@@ -52,7 +48,7 @@ export async function writeDemoJournal(
       const seconds = Math.floor((7 + 16 * next()) * 3600);
       const at = new Date(Date.parse(`${day}T00:00Z`) + seconds * 1000).toISOString();
       const network = Math.floor(next() * 3);
-      entries.push({ at, ...entry, from: ['192.0.2.0/24', '198.51.100.0/24', '2001:db8:51::/48'][network] }); // prettier-ignore
+      entries.push({ at, ...entry, from: ['192.0.2.0/24', '198.51.100.0/24', '2001:db8:51::/48'][network] });
     };
     for (const { lock, opener, most } of uses) {
       const label = policy.locks.get(lock)?.openers.get(opener)?.label;
@@ -65,7 +61,7 @@ export async function writeDemoJournal(
     if (next() < 0.3) add({ type: 'closed', lock: 'trustees', path: paths['trustees'] });
     // Two days on which somebody was guessing.
     if (back === 9 || back === 10) {
-      for (let count = 0; count < 24; count++) add({ type: count < 20 ? 'wrong' : 'waiting', lock: 'members' }); // prettier-ignore
+      for (let count = 0; count < 24; count++) add({ type: count < 20 ? 'wrong' : 'waiting', lock: 'members' });
     }
     entries.sort((one, other) => (one.at < other.at ? -1 : 1));
     const { dir, name, ext } = parse(file);

@@ -28,11 +28,7 @@ b{font-size:1.0625rem}span{color:var(--soft);font-size:.9375rem}
 `.trim();
 
 /** The page of the simulated sign-in: one button for each person. */
-export function signInPage(
-  siteName: string,
-  people: readonly PlayedPerson[],
-  home: string,
-): string {
+export function signInPage(siteName: string, people: readonly PlayedPerson[], home: string): string {
   const buttons = people.map(({ email, name, roles, about }) => {
     const has = roles.length === 0 ? 'no role' : `role ${roles.join(', ')}`;
     return `<button name="person" value="${escapeHtml(email)}"><b>${escapeHtml(name)}</b><span>${escapeHtml(`${about} (${has})`)}</span></button>`;

@@ -103,14 +103,13 @@ export class GuardCaches {
   readonly pages = new SiteCache<KnownPage>(
     3.2e7,
     // Each cut of a page is about as long as the page.
-    ({ cuts }, text) =>
-      2 * text.length + [...cuts.values()].reduce((sum, cut) => sum + lengthOf(cut), 0),
+    ({ cuts }, text) => 2 * text.length + [...cuts.values()].reduce((sum, cut) => sum + lengthOf(cut), 0),
   );
   /**
    * By address, type and ETag: what pages with sections have in them.
    * @internal
    */
-  readonly named = new SiteCache<NamedPage>(4e6, ({ ids, marks }) => 300 + (ids.size + marks.size) * 100); // prettier-ignore
+  readonly named = new SiteCache<NamedPage>(4e6, ({ ids, marks }) => 300 + (ids.size + marks.size) * 100);
   /**
    * By number of one of those and what is cut: pages as they are sent.
    * @internal

@@ -58,8 +58,7 @@ export interface GuardOptions {
    * people must come from something the application has verified. Undefined: not known here, so
    * the policy's own `identity` is asked. If it fails, the visitor is nobody.
    */
-  readonly identify?:
-    ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
+  readonly identify?: ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
   /** Whether changes of a policy wait in a draft; those let in by a bypass are told. */
   readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /**
@@ -125,10 +124,7 @@ export function tell(
 }
 
 /** The visitor's address, as far as it is known for certain. */
-export function addressOf({
-  guarded,
-  visit,
-}: Pick<GuardContext, 'guarded' | 'visit'>): string | undefined {
+export function addressOf({ guarded, visit }: Pick<GuardContext, 'guarded' | 'visit'>): string | undefined {
   const told = {
     forwardedFor: listHeaderOf(visit, 'x-forwarded-for'),
     forwarded: listHeaderOf(visit, 'forwarded'),
@@ -155,10 +151,9 @@ export function passesIn(
 export function isSecureVisit(visit: Visit, policy: Policy): boolean {
   if (visit.encrypted) return true;
   if (!isInRanges(visit.address, policy.site.trustedProxies)) return false;
-  const schemes = [
-    listHeaderOf(visit, 'x-forwarded-proto')?.split(',').at(-1),
-    lastHop(visit)?.proto,
-  ].filter((scheme) => scheme !== undefined);
+  const schemes = [listHeaderOf(visit, 'x-forwarded-proto')?.split(',').at(-1), lastHop(visit)?.proto].filter(
+    (scheme) => scheme !== undefined,
+  );
   return schemes.length > 0 && schemes.every((scheme) => scheme.trim().toLowerCase() === 'https');
 }
 

@@ -54,19 +54,14 @@ export function createGuard(options: GuardOptions): Guard {
     return site;
   };
   /** Does something by the policy of a visit: at once where that is at hand. */
-  const withPolicy = <T>(
-    visit: Visit,
-    then: (counting: Counting | undefined) => T | Promise<T>,
-  ): T | Promise<T> => {
+  const withPolicy = <T>(visit: Visit, then: (counting: Counting | undefined) => T | Promise<T>): T | Promise<T> => {
     const counting = (policy: Policy | undefined): Counting | undefined => {
       if (policy === undefined) return undefined;
       const former = options.former?.(policy);
       return { site: siteOf(policy), former: former && siteOf(former) };
     };
     const policy = options.policyFor(visit);
-    return policy instanceof Promise
-      ? policy.then((found) => then(counting(found)))
-      : then(counting(policy));
+    return policy instanceof Promise ? policy.then((found) => then(counting(found))) : then(counting(policy));
   };
   const fail = (visit: Visit, error: unknown): Verdict => {
     const message = error instanceof Error ? error.message : 'unknown';
@@ -77,8 +72,7 @@ export function createGuard(options: GuardOptions): Guard {
     }
     return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
   };
-  const answerBy = (of: GuardedSite, visit: Visit) =>
-    answerVisit(options, of, visit, options.clock());
+  const answerBy = (of: GuardedSite, visit: Visit) => answerVisit(options, of, visit, options.clock());
 
   return {
     answer(visit) {
@@ -86,9 +80,7 @@ export function createGuard(options: GuardOptions): Guard {
         const verdict = withPolicy(visit, (counting) => {
           if (counting === undefined) return noSite;
           const { site, former } = counting;
-          return former === undefined
-            ? answerBy(site, visit)
-            : answerByBoth(site, former, visit, answerBy);
+          return former === undefined ? answerBy(site, visit) : answerByBoth(site, former, visit, answerBy);
         });
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
@@ -139,18 +131,12 @@ async function answerByBoth(
   if (before.kind === 'answer' || before.kind === 'missing') return before;
   const after = await answerBy(now, visit);
   if (after.kind === 'answer' || after.kind === 'missing') return after;
-  const page =
-    before.page && after.page ? bothFilters(before.page, after.page) : (before.page ?? after.page);
+  const page = before.page && after.page ? bothFilters(before.page, after.page) : (before.page ?? after.page);
   // Where either was locked, it is a locked page.
   return { ...(after.kind === 'let-in' ? after : before), page };
 }
 
-function answerVisit(
-  options: GuardOptions,
-  site: GuardedSite,
-  visit: Visit,
-  now: number,
-): Verdict | Promise<Verdict> {
+function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now: number): Verdict | Promise<Verdict> {
   const { policy } = site;
   const { prefix } = policy.site;
   const normal = normalTarget(visit.target);
@@ -174,12 +160,7 @@ function answerVisit(
     : judge(context, standing, facts);
 }
 
-function judge(
-  context: GuardContext,
-  standing: Standing,
-  facts: Facts,
-  mayTry = true,
-): Verdict | Promise<Verdict> {
+function judge(context: GuardContext, standing: Standing, facts: Facts, mayTry = true): Verdict | Promise<Verdict> {
   const { visit, target, cookies } = context;
   const decision = decideBehind(standing, facts);
   if (decision.kind === 'let-in') {
@@ -218,11 +199,7 @@ function openHeaders(context: GuardContext, facts: Facts): VerdictHeaders {
 }
 
 /** The bar for somebody let in by a bypass, where the policy wants it. */
-function ribbonOf(
-  context: GuardContext,
-  standing: Standing,
-  bypass: string | undefined,
-): Ribbon | undefined {
+function ribbonOf(context: GuardContext, standing: Standing, bypass: string | undefined): Ribbon | undefined {
   if (bypass === undefined || !hasRibbon(context, bypass)) return undefined;
   const decision = decideBehind(standing, { passes: [], now: context.now });
   if (decision.kind !== 'shut') return undefined;

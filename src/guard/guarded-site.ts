@@ -47,10 +47,7 @@ function factsOfPolicy(policy: Policy): PolicyFacts {
     ),
     languages: screenLanguages(policy.site.languages),
     securityPolicies: new Map(
-      screens.map((screen) => [
-        screen,
-        [contentSecurityPolicy(screen, false), contentSecurityPolicy(screen, true)],
-      ]),
+      screens.map((screen) => [screen, [contentSecurityPolicy(screen, false), contentSecurityPolicy(screen, true)]]),
     ),
     sectionStyles: new Map(styles.map(([screen, name]) => [screen, name])),
     files: new Map(styles.map(([, name, asset]) => [name, asset])),

@@ -59,11 +59,7 @@ export interface BypassAdded extends BypassStanding {
  * @throws DorlinError `bypass-open` where no condition would be in it, `address-invalid`,
  * `address-unknown`, `lock-unknown`, `time-invalid`, `time-past`, and those of an edit
  */
-export async function addBypass(
-  policyFile: string,
-  name: string,
-  order: BypassOrder,
-): Promise<BypassAdded> {
+export async function addBypass(policyFile: string, name: string, order: BypassOrder): Promise<BypassAdded> {
   const addresses = await resolvedAddresses(policyFile, order);
   const wrong = addresses?.find((address) => !isAddressRange(address));
   if (wrong !== undefined) {
@@ -137,8 +133,7 @@ async function resolvedAddresses(
 
 /** Asks a running site from which address this machine visits it. */
 async function ownAddress(url: string): Promise<string> {
-  const unknown = (why: string, cause?: unknown) =>
-    new DorlinError('address-unknown', `${url} ${why}.`, { cause });
+  const unknown = (why: string, cause?: unknown) => new DorlinError('address-unknown', `${url} ${why}.`, { cause });
   let response: Response;
   try {
     const headers = { accept: 'application/json' };
@@ -203,8 +198,7 @@ function locksWith(policy: Policy, name: string): string[] {
 
 function standing(policy: Policy, bypass: Bypass): BypassStanding {
   const { name, addresses, roles, people, signedIn, window } = bypass;
-  const text = (at: number | undefined) =>
-    at === undefined ? undefined : momentText(at, policy.site.timeZone);
+  const text = (at: number | undefined) => (at === undefined ? undefined : momentText(at, policy.site.timeZone));
   return {
     name,
     addresses,

@@ -11,11 +11,7 @@ export function sectionsOf({ locks }: Policy): string[] {
 }
 
 /** The addresses a change is judged by: the site's files, where they are at hand, and these. */
-export async function knownTargets(
-  policyFile: string,
-  policy: Policy,
-  places: readonly string[],
-): Promise<string[]> {
+export async function knownTargets(policyFile: string, policy: Policy, places: readonly string[]): Promise<string[]> {
   const files = (await targetsAtHand(policyFile, policy)) ?? [];
   const plain = places.filter((place) => !place.includes('*')).map((place) => encodeURI(place));
   const readings = new Set<string>();

@@ -84,11 +84,7 @@ export const momentMeant = ({ site }: Policy, at: string | undefined): number =>
  * Explains what a visitor gets at an address, by deciding it and by playing the visit.
  * @throws DorlinError `place-invalid`, `address-invalid`, `time-invalid`
  */
-export async function explain(
-  policyFile: string,
-  url: string,
-  order: VisitOrder = {},
-): Promise<ExplainResult> {
+export async function explain(policyFile: string, url: string, order: VisitOrder = {}): Promise<ExplainResult> {
   const policy = await loadPolicy(policyFile);
   const now = momentMeant(policy, order.at);
   // Of a whole address, what a server is asked for: its path and query as they are written.
@@ -108,7 +104,9 @@ export async function explain(
     decision: decision.kind,
     outcome: outcomeOf(decision),
     locks: locksOf(decision),
-    isStranger: [order.password, order.from, order.person, order.roles, order.signedIn].every((one) => one === undefined), // prettier-ignore
+    isStranger: [order.password, order.from, order.person, order.roles, order.signedIn].every(
+      (one) => one === undefined,
+    ),
     opensWithPassword: order.password === undefined ? undefined : passes.map(({ l }) => l),
     reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
     section,
@@ -138,11 +136,7 @@ export interface MatrixResult {
  * What every kind of visitor gets at some addresses, or at all that the policy names.
  * @throws DorlinError `place-invalid`, `time-invalid`
  */
-export async function explainMatrix(
-  policyFile: string,
-  urls: readonly string[],
-  at?: string,
-): Promise<MatrixResult> {
+export async function explainMatrix(policyFile: string, urls: readonly string[], at?: string): Promise<MatrixResult> {
   const policy = await loadPolicy(policyFile);
   const targets = urls.map((url) => splitFragment(pathOfAddress(policy, url)).target);
   const wanted = targets.length > 0 ? targets : namedTargets(policy);
@@ -165,11 +159,7 @@ function openersOf(decision: Decision, now: number): ExplainedOpener[] {
     const imported = new Set(lock.importedUsers.map(({ id }) => id));
     return [...lock.openers.values()].map(({ id, label, window }) => ({
       lock: lock.name,
-      kind: links.has(id)
-        ? ('link' as const)
-        : imported.has(id)
-          ? ('imported user' as const)
-          : ('password' as const),
+      kind: links.has(id) ? ('link' as const) : imported.has(id) ? ('imported user' as const) : ('password' as const),
       id,
       label,
       standing: isWithin(window, now)
@@ -199,18 +189,13 @@ function sectionOf(
     id,
     locks: [...new Set(shutting.map(({ name }) => name))],
     isOpen: isPageOpen && section.kind !== 'shut',
-    instead:
-      isPageOpen && section.kind === 'shut' ? insteadOf(lockToAsk(section.locks)) : undefined,
+    instead: isPageOpen && section.kind === 'shut' ? insteadOf(lockToAsk(section.locks)) : undefined,
   };
 }
 
 /** What stands in the place of a section. */
 const insteadOf = (lock: Lock) =>
-  lock.outsiders === 'not-found'
-    ? 'nothing'
-    : asksByScreen(lock)
-      ? 'a small form'
-      : 'a sentence that it is closed';
+  lock.outsiders === 'not-found' ? 'nothing' : asksByScreen(lock) ? 'a small form' : 'a sentence that it is closed';
 
 /** The visitor that is described. @throws DorlinError `address-invalid` */
 export function visitorOf({ from, person, roles = [], signedIn }: VisitOrder): Visitor {
@@ -241,8 +226,7 @@ function answerOf(decision: Decision): string {
     case 'open':
       return 'the page, untouched';
     case 'let-in': {
-      const by =
-        decision.bypass === undefined ? '' : ` and Dorlin-Let-In: bypass ${decision.bypass}`;
+      const by = decision.bypass === undefined ? '' : ` and Dorlin-Let-In: bypass ${decision.bypass}`;
       return `the page, with Cache-Control: private, no-store${by}`;
     }
     case 'refused':
@@ -270,5 +254,4 @@ function outsiderWords(lock: Lock, names: string): string {
   }
 }
 
-const locksOf = (decision: Decision) =>
-  'locks' in decision ? decision.locks.map(({ name }) => name) : [];
+const locksOf = (decision: Decision) => ('locks' in decision ? decision.locks.map(({ name }) => name) : []);

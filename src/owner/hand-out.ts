@@ -46,9 +46,7 @@ export function addressOn({ site }: Policy, path: string, origin: string | undef
 
 /** The path of a lock's first place that can be opened. */
 export function pathOf({ covers }: Lock): string {
-  const place = covers.find(
-    ({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section',
-  );
+  const place = covers.find(({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section');
   return place === undefined ? '/' : encodeURI(place.text);
 }
 

@@ -1,12 +1,7 @@
 import { closest } from 'fastest-levenshtein';
 import { DorlinError } from '../core/errors.js';
 import { journalTypes, type JournalEntry } from '../core/journal/entry.js';
-import {
-  isWanted,
-  summarize,
-  type JournalFilter,
-  type JournalSummary,
-} from '../core/journal/summary.js';
+import { isWanted, summarize, type JournalFilter, type JournalSummary } from '../core/journal/summary.js';
 import type { Policy } from '../core/policy/types.js';
 import { readWhen } from '../core/windows/when.js';
 import { followJournal, journalFile, readJournal } from '../stores/journal-file.js';
@@ -32,10 +27,7 @@ export interface JournalResult extends JournalSummary {
 }
 
 /** @throws DorlinError `journal-off`, `lock-unknown`, `event-unknown`, `time-invalid` */
-export async function readEvents(
-  policyFile: string,
-  order: JournalOrder = {},
-): Promise<JournalResult> {
+export async function readEvents(policyFile: string, order: JournalOrder = {}): Promise<JournalResult> {
   const policy = await loadPolicy(policyFile);
   const { file, keepSeconds } = journalOf(policyFile, policy);
   const filter = filterOf(order, policy);
@@ -72,10 +64,7 @@ export async function followEvents(
 }
 
 /** @throws DorlinError `journal-off` */
-function journalOf(
-  policyFile: string,
-  policy: Policy,
-): { readonly file: string; readonly keepSeconds: number } {
+function journalOf(policyFile: string, policy: Policy): { readonly file: string; readonly keepSeconds: number } {
   const file = journalFile(policyFile, policy);
   if (file === undefined || policy.journal === undefined) {
     throw new DorlinError('journal-off', `${policyFile} keeps no journal.`);

@@ -39,10 +39,7 @@ export interface SettingKey {
 export function readSetting(schema: SettingNode, text: string): Setting {
   const at = text.indexOf('=');
   if (at < 1) {
-    throw new DorlinError(
-      'setting-invalid',
-      `\`${text}\` does not say what is to be: write KEY=VALUE.`,
-    );
+    throw new DorlinError('setting-invalid', `\`${text}\` does not say what is to be: write KEY=VALUE.`);
   }
   const written = text.slice(at + 1);
   const path = fullKey(schema, text.slice(0, at).trim(), written);
@@ -76,10 +73,7 @@ const alternatives = (node: SettingNode): SettingNode[] =>
   node.anyOf === undefined ? [node] : node.anyOf.flatMap(alternatives);
 
 /** The nodes at a path; undefined where it leads nowhere. */
-function nodesAt(
-  nodes: readonly SettingNode[],
-  path: readonly string[],
-): readonly SettingNode[] | undefined {
+function nodesAt(nodes: readonly SettingNode[], path: readonly string[]): readonly SettingNode[] | undefined {
   let here = nodes.flatMap(alternatives);
   for (const name of path) {
     const next = here.flatMap(({ properties = {}, additionalProperties: others }) => {
@@ -105,7 +99,6 @@ function fullKey(schema: SettingNode, written: string, value: string): string[] 
     [written, []],
     [path.slice(0, -1).join('.'), path.slice(-1)],
   ] as const) {
-    // prettier-ignore
     if (head === '') continue;
     const ending = keys.filter((key) => key.toLowerCase().endsWith(`.${head.toLowerCase()}`));
     const [only, ...more] = ending;
@@ -114,13 +107,9 @@ function fullKey(schema: SettingNode, written: string, value: string): string[] 
       if (nodesAt([schema], whole) !== undefined) return whole;
     }
     if (more.length > 0) {
-      throw new DorlinError(
-        'setting-unknown',
-        `\`${written}\` may be several: ${ending.join(', ')}.`,
-        {
-          mend: 'Write the whole key.',
-        },
-      );
+      throw new DorlinError('setting-unknown', `\`${written}\` may be several: ${ending.join(', ')}.`, {
+        mend: 'Write the whole key.',
+      });
     }
   }
   const last = (key: string) => key.slice(key.lastIndexOf('.') + 1);
@@ -157,7 +146,7 @@ function valueOf(key: string, written: string, nodes: readonly SettingNode[]): u
   const isMap = nodes.some((node) => node.type === 'object');
   if (isMap && /^\{.*:.*\}$/s.test(text)) return yamlOf(key, text);
   // A free text is anything; of words alone, one was meant.
-  const isFree = nodes.some((node) => node.type === 'string' && !node.enum && node.const === undefined); // prettier-ignore
+  const isFree = nodes.some((node) => node.type === 'string' && !node.enum && node.const === undefined);
   if (isFree) return written;
   const wanted = words.length > 0 ? words : has('boolean') ? ['yes', 'no'] : [];
   const near = wanted.length > 0 ? closest(text, wanted) : undefined;

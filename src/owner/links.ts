@@ -79,10 +79,7 @@ function entryFrom(lock: Lock, policy: Policy, order: LinkOrder): LinkDocument {
   }
   const { uses } = order;
   if (uses !== undefined && !(Number.isInteger(uses) && uses >= 1 && uses <= 100_000)) {
-    throw new DorlinError(
-      'link-invalid',
-      'A link may be used from 1 to 100,000 times, a whole number.',
-    );
+    throw new DorlinError('link-invalid', 'A link may be used from 1 to 100,000 times, a whole number.');
   }
   const label = order.label ?? freeLabel('Link', lock.links);
   if (lock.links.some((other) => other.label === label)) {
@@ -129,14 +126,13 @@ async function shown(
   const token = await entryToken(lock, link, policy, await openKeys(policyFile));
   const path = `${policy.site.prefix}/enter?link=${token}`;
   const address = addressOn(policy, path, handingOut.origin);
-  const handedOut = await handOutOf(lock, policy, { address, until: window.until, uses }, handingOut); // prettier-ignore
+  const handedOut = await handOutOf(lock, policy, { address, until: window.until, uses }, handingOut);
   const { from, until = '' } = textsOf(link, policy);
   return { lock: name, id, label, from, until, to, uses, handedOut };
 }
 
 const textsOf = ({ window: { from, until } }: EntryLink, { site }: Policy) => {
-  const text = (at: number | undefined) =>
-    at === undefined ? undefined : momentText(at, site.timeZone);
+  const text = (at: number | undefined) => (at === undefined ? undefined : momentText(at, site.timeZone));
   return { from: text(from), until: text(until) };
 };
 
@@ -153,11 +149,7 @@ export interface LinkRevoked {
  * Ends a link, and every pass it gave.
  * @throws DorlinError `lock-unknown`, `link-unknown`, and those of an edit
  */
-export async function revokeLink(
-  policyFile: string,
-  name: string,
-  which: string,
-): Promise<LinkRevoked> {
+export async function revokeLink(policyFile: string, name: string, which: string): Promise<LinkRevoked> {
   const { before } = await editPolicyFile(policyFile, (editor) => {
     editor.removeLink(name, linkNamed(lockNamed(editor.before, name), which).id);
   });

@@ -34,18 +34,13 @@ export interface LockSettings {
 }
 
 /** Writes the settings that are given. @throws DorlinError as reading each of them does */
-export function applyLockSettings(
-  editor: PolicyEditor,
-  name: string,
-  settings: LockSettings,
-  now: number,
-): void {
+export function applyLockSettings(editor: PolicyEditor, name: string, settings: LockSettings, now: number): void {
   const { before } = editor;
   const set = (key: string, value: unknown) => {
     // `null` is what a lock has by itself: its key goes.
     if (value !== undefined) editor.set(['locks', name, key], value ?? undefined);
   };
-  const { title, remember, from, until, outsiders, after, screen, requires, bypass, basic, enabled } = settings; // prettier-ignore
+  const { title, remember, from, until, outsiders, after, screen, requires, bypass, basic, enabled } = settings;
   const zone = before.site.timeZone;
   const when = (option: string, text: string | null | undefined, past?: string) =>
     typeof text === 'string'
@@ -56,7 +51,7 @@ export function applyLockSettings(
   set('from', when('--from', from));
   set('until', when('--until', until, 'the lock would shut nothing'));
   set('outsiders', outsiders === 'screen' ? null : redirected(before, outsiders));
-  set('after', typeof after !== 'string' ? after : after === 'same' ? null : pathOfAddress(before, after)); // prettier-ignore
+  set('after', typeof after !== 'string' ? after : after === 'same' ? null : pathOfAddress(before, after));
   if (typeof screen === 'string') screenNamed(before, screen);
   set('screen', screen === 'default' ? null : screen);
   for (const other of requires ?? []) if (other !== name) lockNamed(before, other);
@@ -106,8 +101,7 @@ export function timeStanding(window: Window, now: number): 'counts' | 'not-yet' 
 }
 
 export function standingOf(policy: Policy, lock: Lock): LockStanding {
-  const moment = (at: number | undefined) =>
-    at === undefined ? undefined : momentText(at, policy.site.timeZone);
+  const moment = (at: number | undefined) => (at === undefined ? undefined : momentText(at, policy.site.timeZone));
   const { name, title, enabled, remember, outsiders, after, screen, basic } = lock;
   return {
     name,

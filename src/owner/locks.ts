@@ -3,12 +3,7 @@ import type { Review } from '../core/policy/review.js';
 import type { PolicyEditor } from '../core/policy/editor.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { changeBetween } from './change.js';
-import {
-  applyLockSettings,
-  standingOf,
-  type LockSettings,
-  type LockStanding,
-} from './lock-settings.js';
+import { applyLockSettings, standingOf, type LockSettings, type LockStanding } from './lock-settings.js';
 import { lockNamed } from './named.js';
 import { isSamePlace, parsedPlace, refuseEmptyPlaces } from './place-text.js';
 

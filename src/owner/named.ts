@@ -19,10 +19,7 @@ export function bypassNamed(policy: Policy, name: string): Bypass {
   const bypass = policy.bypasses.get(name);
   if (bypass !== undefined) return bypass;
   const bypasses = named(policy.bypasses.keys());
-  throw new DorlinError(
-    'bypass-unknown',
-    `There is no bypass \`${name}\`. There are: ${bypasses}.`,
-  );
+  throw new DorlinError('bypass-unknown', `There is no bypass \`${name}\`. There are: ${bypasses}.`);
 }
 
 /** @throws DorlinError `screen-unknown` */
@@ -34,10 +31,7 @@ export function screenNamed(policy: Policy, name: string): Screen {
 }
 
 /** A lock's own passwords, and those of users from htpasswd files. */
-export function passwordsOf({
-  passwords,
-  importedUsers,
-}: Lock): readonly (LockPassword | ImportedUser)[] {
+export function passwordsOf({ passwords, importedUsers }: Lock): readonly (LockPassword | ImportedUser)[] {
   return [...passwords, ...importedUsers];
 }
 
@@ -47,10 +41,7 @@ export function passwordsOf({
  */
 export function passwordNamed(lock: Lock, which: string | undefined): Opener {
   const passwords = passwordsOf(lock);
-  const found =
-    which === undefined
-      ? passwords
-      : passwords.filter(({ id, label }) => id === which || label === which);
+  const found = which === undefined ? passwords : passwords.filter(({ id, label }) => id === which || label === which);
   const [only, ...more] = found;
   if (only !== undefined && more.length === 0) return only;
   const all = named(

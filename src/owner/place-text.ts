@@ -21,8 +21,7 @@ export function pathOfAddress({ site }: Policy, text: string): string {
   if (!/^https?:\/\//i.test(text)) return text;
   const url = URL.canParse(text) ? new URL(text) : undefined;
   if (url === undefined) throw new DorlinError('place-invalid', `\`${text}\` is no address.`);
-  const isOurs =
-    site.origin === undefined || url.origin === new URL(site.origin).origin || isThisMachine(url.hostname); // prettier-ignore
+  const isOurs = site.origin === undefined || url.origin === new URL(site.origin).origin || isThisMachine(url.hostname);
   if (!isOurs) {
     throw new DorlinError('place-invalid', `\`${text}\` is not on ${site.origin ?? 'this site'}.`, {
       mend: 'Name a page of this site; if the site lives there now, say so with `dorlin site --origin`.',
@@ -57,11 +56,7 @@ export function isSamePlace(one: Place, other: Place): boolean {
  *
  * @throws DorlinError `place-empty`, naming what may have been meant
  */
-export async function refuseEmptyPlaces(
-  policyFile: string,
-  policy: Policy,
-  places: readonly Place[],
-): Promise<void> {
+export async function refuseEmptyPlaces(policyFile: string, policy: Policy, places: readonly Place[]): Promise<void> {
   if (policy.site.folder === undefined) return;
   const paths = await filesOfSite(policyFile, policy).catch(() => undefined);
   if (paths === undefined) return;
@@ -86,18 +81,11 @@ export async function refuseEmptyPlaces(
 function emptyPlace(policy: Policy, { text }: Place, paths: readonly string[]): DorlinError {
   const near = nearestPlace(policy, text, paths);
   const hint = near === undefined ? '' : ` Did you mean \`${near}\`?`;
-  return new DorlinError(
-    'place-empty',
-    `Nothing lies at \`${text}\`: no file of the site does.${hint}`,
-  );
+  return new DorlinError('place-empty', `Nothing lies at \`${text}\`: no file of the site does.${hint}`);
 }
 
 /** The place of a file that is spelled most like one that is not there. */
-function nearestPlace(
-  { site }: Policy,
-  text: string,
-  paths: readonly string[],
-): string | undefined {
+function nearestPlace({ site }: Policy, text: string, paths: readonly string[]): string | undefined {
   const known = new Set<string>();
   for (const path of paths) {
     const end = site.extensions.find((one) => path.endsWith(one)) ?? '';
@@ -128,15 +116,9 @@ async function refuseMissingSection(
   if (path === undefined) return;
   const bytes = await readFile(join(siteFolder(policyFile, policy), path)).catch(() => undefined);
   if (bytes === undefined) return;
-  const { ids } = readPageFacts(
-    decodeHtml(bytes, '') ?? '',
-    `http://site.invalid${targetOf(path)}`,
-  );
+  const { ids } = readPageFacts(decodeHtml(bytes, '') ?? '', `http://site.invalid${targetOf(path)}`);
   if (ids.has(section.id)) return;
   const near = ids.size === 0 ? undefined : closest(section.id, [...ids]);
   const hint = near === undefined ? 'It has no element with an id.' : `Did you mean \`#${near}\`?`;
-  throw new DorlinError(
-    'place-empty',
-    `${path} has no element with the id \`${section.id}\`. ${hint}`,
-  );
+  throw new DorlinError('place-empty', `${path} has no element with the id \`${section.id}\`. ${hint}`);
 }

@@ -61,8 +61,7 @@ export async function listPlaces(
   const files = await filesOfSite(policyFile, policy, folder);
   const all = files.map((path) => listPlace(policy, path));
   const isUnder = under === undefined ? () => true : liesIn(policy, under);
-  const isWanted = ({ locks, sections }: ListedPlace) =>
-    !locked || locks.length > 0 || sections.length > 0;
+  const isWanted = ({ locks, sections }: ListedPlace) => !locked || locks.length > 0 || sections.length > 0;
   const count = new Map<string, number>();
   const parts = new Map<string, number>();
   for (const { locks, sections } of all) {
@@ -91,8 +90,7 @@ function liesIn(policy: Policy, under: string): (path: string) => boolean {
   return (path) => {
     const read = policy.read(targetOf(path));
     return (read.ok ? read.readings : []).some(
-      (reading) =>
-        reading === within || (place.kind === 'folder' && reading.startsWith(`${within}/`)),
+      (reading) => reading === within || (place.kind === 'folder' && reading.startsWith(`${within}/`)),
     );
   };
 }

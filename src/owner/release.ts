@@ -42,14 +42,14 @@ export async function release(
   { places = [], locks = [], from }: ReleaseOrder,
 ): Promise<ReleaseResult> {
   const edited = await editPolicyFile(policyFile, (editor) => {
-    for (const name of [...locks, ...(from === undefined ? [] : [from])]) lockNamed(editor.before, name); // prettier-ignore
+    for (const name of [...locks, ...(from === undefined ? [] : [from])]) lockNamed(editor.before, name);
     for (const name of locks) editor.removeLock(name);
     for (const text of places) releasePlace(editor, text, locks, from);
   });
   const { before, after } = edited;
   const forgotten = await forgetEnded(policyFile, locks.length > 0);
   const texts = places.map((text) => parsedPlace(before, text).text);
-  const named = locks.flatMap((name) => (before.locks.get(name)?.covers ?? []).map(({ text }) => text)); // prettier-ignore
+  const named = locks.flatMap((name) => (before.locks.get(name)?.covers ?? []).map(({ text }) => text));
   const review = await changeBetween(policyFile, edited, [...texts, ...named]);
   return {
     places: texts,
@@ -57,9 +57,7 @@ export async function release(
     ...review,
     stillShut: stillShutOf(after, texts),
     emptied: [...after.locks.values()]
-      .filter(
-        ({ name, covers }) => covers.length === 0 && before.locks.get(name)?.covers.length !== 0,
-      )
+      .filter(({ name, covers }) => covers.length === 0 && before.locks.get(name)?.covers.length !== 0)
       .map(({ name }) => name),
     needs: await neededBehind(policyFile, after, review.opened),
     ...forgotten,
@@ -70,22 +68,14 @@ export async function release(
  * Takes a place out of every lock that covers it, or of one: where it is listed, its line goes;
  * where it lies inside something that is listed, it becomes an exception.
  */
-function releasePlace(
-  editor: PolicyEditor,
-  text: string,
-  ended: readonly string[],
-  from: string | undefined,
-): void {
+function releasePlace(editor: PolicyEditor, text: string, ended: readonly string[], from: string | undefined): void {
   const place = parsedPlace(editor.before, text);
   const locks = [...editor.before.locks.values()].filter(
     ({ name }) => !ended.includes(name) && (from === undefined || name === from),
   );
   const covering = locks.filter((lock) => covers(editor.before, lock, place));
   if (covering.length === 0) {
-    throw new DorlinError(
-      'place-unlocked',
-      `\`${text}\` is under no lock${from ? ` ${from}` : ''}.`,
-    );
+    throw new DorlinError('place-unlocked', `\`${text}\` is under no lock${from ? ` ${from}` : ''}.`);
   }
   for (const lock of covering) {
     for (const listed of lock.covers) {
@@ -104,8 +94,7 @@ function releasePlace(
 /** Whether a lock has anything to do with a place: lists it, covers it, or covers part of it. */
 function covers(policy: Policy, lock: Lock, place: Place): boolean {
   return lock.covers.some(
-    (listed) =>
-      isSamePlace(listed, place) || isInside(listed, place) || reaches(policy, lock, listed, place),
+    (listed) => isSamePlace(listed, place) || isInside(listed, place) || reaches(policy, lock, listed, place),
   );
 }
 
@@ -126,9 +115,6 @@ function reaches(policy: Policy, lock: Lock, listed: Place, place: Place): boole
   return read.readings.some((reading) =>
     policy.index
       .statements(reading)
-      .some(
-        (spoken) =>
-          spoken.lock.name === lock.name && spoken.place === listed && spoken.says === 'covers',
-      ),
+      .some((spoken) => spoken.lock.name === lock.name && spoken.place === listed && spoken.says === 'covers'),
   );
 }

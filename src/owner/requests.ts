@@ -22,10 +22,7 @@ export interface RequestList {
  * @param locks - of these locks only
  * @throws DorlinError `lock-unknown`, `list-unreadable`
  */
-export async function listRequests(
-  policyFile: string,
-  locks: readonly string[] = [],
-): Promise<RequestList> {
+export async function listRequests(policyFile: string, locks: readonly string[] = []): Promise<RequestList> {
   const policy = await loadPolicy(policyFile);
   for (const name of locks) lockNamed(policy, name);
   const file = requestsFile(policyFile, policy);

@@ -52,11 +52,7 @@ export async function review(
   return { old: oldFile, new: newFile, addresses: targets.length, ...change };
 }
 
-async function addressesOf(
-  policyFile: string,
-  policy: Policy,
-  source: AddressSource,
-): Promise<readonly string[]> {
+async function addressesOf(policyFile: string, policy: Policy, source: AddressSource): Promise<readonly string[]> {
   if ('pages' in source) return source.pages;
   if ('sitemap' in source) return addressesInSitemap(source.sitemap);
   if ('crawl' in source) return addressesFrom(source.crawl);

@@ -104,10 +104,7 @@ export async function exportScreen(
     });
   }
   const languages = screenLanguages(policy.site.languages);
-  const language =
-    order.language === undefined
-      ? languages[0]
-      : languages.find(({ tag }) => tag === order.language);
+  const language = order.language === undefined ? languages[0] : languages.find(({ tag }) => tag === order.language);
   if (language === undefined) {
     const what = `The site does not speak \`${order.language ?? ''}\`.`;
     throw new DorlinError('language-unknown', what, {
@@ -135,15 +132,15 @@ async function standAlone(
       throw new DorlinError('folder-missing', `The screen shows ${path}, and no folder is named.`);
     }
     const bytes = await readFile(join(folder, decodeURI(path))).catch((cause: unknown) => {
-      throw new DorlinError('file-unusable', `${path}, which the screen shows, cannot be read in ${folder}.`, { cause, mend: 'Name the folder of the site’s files with `--folder`.' }); // prettier-ignore
+      throw new DorlinError('file-unusable', `${path}, which the screen shows, cannot be read in ${folder}.`, {
+        cause,
+        mend: 'Name the folder of the site’s files with `--folder`.',
+      });
     });
     const data = `data:${mime.getType(extname(path)) ?? 'application/octet-stream'};base64,${bytes.toString('base64')}`;
     html = html.split(`"${path}"`).join(`"${data}"`);
   }
   const style = /<style>([\s\S]*?)<\/style>/.exec(html)?.[1] ?? '';
   const csp = `default-src 'none'; style-src ${cspHashOf(style)}; img-src data:; font-src data:; form-action 'none'`;
-  return html.replace(
-    '<title>',
-    () => `<meta http-equiv="content-security-policy" content="${csp}">\n<title>`,
-  );
+  return html.replace('<title>', () => `<meta http-equiv="content-security-policy" content="${csp}">\n<title>`);
 }

@@ -111,7 +111,11 @@ async function change(
   policyFile: string,
   name: string,
   settings: readonly string[],
-  { isNew, like, locks }: { readonly isNew: boolean; readonly like?: string | undefined; readonly locks: readonly string[] }, // prettier-ignore
+  {
+    isNew,
+    like,
+    locks,
+  }: { readonly isNew: boolean; readonly like?: string | undefined; readonly locks: readonly string[] },
 ): Promise<ScreenChanged> {
   const schema = screenJsonSchema() as SettingNode;
   const wanted = settings.map((text) => readSetting(schema, text));

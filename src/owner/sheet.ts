@@ -30,8 +30,7 @@ export function sheetSvg(sheet: Sheet): string {
     }
   }
   // About two thirds of its size is what one letter of the widest of these types takes.
-  const fitting = (px: number, ...texts: string[]) =>
-    Math.min(px, ...texts.map((text) => 356 / (0.66 * text.length)));
+  const fitting = (px: number, ...texts: string[]) => Math.min(px, ...texts.map((text) => 356 / (0.66 * text.length)));
   const line = (y: number, text: string | undefined, px: number, style: string) =>
     text === undefined
       ? ''

@@ -12,32 +12,21 @@ export function siteFolder(policyFile: string, policy: Policy, named?: string): 
   if (named !== undefined) return resolve(named);
   const { folder } = policy.site;
   if (folder !== undefined) return resolve(dirname(policyFile), folder);
-  throw new DorlinError(
-    'folder-missing',
-    `${policyFile} does not say where the site’s files are.`,
-    {
-      mend: 'Name the folder with `--folder`, or once and for all with `dorlin site --folder DIR`.',
-    },
-  );
+  throw new DorlinError('folder-missing', `${policyFile} does not say where the site’s files are.`, {
+    mend: 'Name the folder with `--folder`, or once and for all with `dorlin site --folder DIR`.',
+  });
 }
 
 /**
  * The files of a policy's site, without Dorlin's own.
  * @throws DorlinError `folder-missing`
  */
-export function filesOfSite(
-  policyFile: string,
-  policy: Policy,
-  folder?: string,
-): Promise<string[]> {
+export function filesOfSite(policyFile: string, policy: Policy, folder?: string): Promise<string[]> {
   return siteFiles(siteFolder(policyFile, policy, folder), isOwnFile(policyFile, policy));
 }
 
 /** The addresses of a site's files, where they are at hand. */
-export async function targetsAtHand(
-  policyFile: string,
-  policy: Policy,
-): Promise<string[] | undefined> {
+export async function targetsAtHand(policyFile: string, policy: Policy): Promise<string[] | undefined> {
   if (policy.site.folder === undefined) return undefined;
   const files = await filesOfSite(policyFile, policy).catch(() => undefined);
   return files?.map(targetOf);

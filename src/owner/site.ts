@@ -7,7 +7,7 @@ import { budgetText } from '../core/guessing/budget.js';
 import { spanText } from '../core/policy/span.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { changeBetween } from './change.js';
-import { readSetting, settingKeys, type Setting, type SettingKey, type SettingNode } from './key-value.js'; // prettier-ignore
+import { readSetting, settingKeys, type Setting, type SettingKey, type SettingNode } from './key-value.js';
 
 /** What is set for the whole site, besides `site` itself. */
 const groups = ['guessing', 'mail', 'journal', 'identity'] as const;
@@ -32,7 +32,7 @@ export interface SiteStanding {
     readonly perLock: string;
     readonly perAddress: string;
   };
-  readonly journal?: { readonly file: string; readonly addresses: string; readonly keep: string } | undefined; // prettier-ignore
+  readonly journal?: { readonly file: string; readonly addresses: string; readonly keep: string } | undefined;
   readonly identity?: IdentityDocument | undefined;
 }
 
@@ -56,10 +56,7 @@ export async function describeSite(policyFile: string): Promise<SiteStanding> {
  * @param settings - as `key=value`, the keys of `site` as they are, others as `guessing.perVisitor`
  * @throws DorlinError `setting-unknown`, `setting-invalid`, and those of an edit
  */
-export async function changeSite(
-  policyFile: string,
-  settings: readonly string[],
-): Promise<SiteChanged> {
+export async function changeSite(policyFile: string, settings: readonly string[]): Promise<SiteChanged> {
   const schema = siteSchema();
   const wanted = settings.map((text) => placed(readSetting(schema, text)));
   const isNaming = wanted.some(({ path }) => /^site,(?:name|origin)$/.test(path.join()));

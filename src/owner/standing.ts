@@ -59,7 +59,7 @@ async function nextSteps(
 ): Promise<NextStep[]> {
   const next: NextStep[] = [];
   if (draft !== undefined) {
-    const change = await review(policyFile, { old: policyFile, new: draftFile(policyFile) }).catch(() => undefined); // prettier-ignore
+    const change = await review(policyFile, { old: policyFile, new: draftFile(policyFile) }).catch(() => undefined);
     const does =
       change === undefined
         ? 'a draft is waiting'
@@ -77,11 +77,13 @@ async function nextSteps(
   }
   for (const { name, passwords, links, bypasses, outsiders, enabled, covers } of locks) {
     if (!enabled) next.push({ command: `dorlin lock ${name} --on`, why: `${name} is switched off` });
-    else if (covers.length === 0) next.push({ command: `dorlin lock ${name} PLACE…`, why: `${name} covers nothing` }); // prettier-ignore
-    else if (passwords + links + bypasses.length === 0 && outsiders === 'screen') next.push({ command: `dorlin password add ${name}`, why: `nobody gets in at ${name}` }); // prettier-ignore
+    else if (covers.length === 0) next.push({ command: `dorlin lock ${name} PLACE…`, why: `${name} covers nothing` });
+    else if (passwords + links + bypasses.length === 0 && outsiders === 'screen')
+      next.push({ command: `dorlin password add ${name}`, why: `nobody gets in at ${name}` });
   }
   const { site } = await loadPolicy(policyFile);
-  if (site.origin === undefined) next.push({ command: 'dorlin site --origin https://…', why: 'so that links and letters know where the site is' }); // prettier-ignore
+  if (site.origin === undefined)
+    next.push({ command: 'dorlin site --origin https://…', why: 'so that links and letters know where the site is' });
   next.push({ command: 'dorlin check', why: 'likely mistakes, each with its mend' });
   next.push({ command: 'dorlin serve', why: 'the site behind its locks' });
   return next;

@@ -78,14 +78,16 @@ function mapOf(pairs: readonly string[]): Map<string, string> {
     pairs.map((pair) => {
       const [, key = '', path = ''] = /^([^=]+)=(.+)$/.exec(pair) ?? [];
       if (isDesignKey(key)) return [key, path];
-      const near = closest(key, ['colors.light.button', 'colors.dark.button', 'type.family', 'card.radius', 'card.shadow']); // prettier-ignore
-      throw new DorlinError(
-        'tokens-invalid',
-        `\`${pair}\` does not say which key of a screen a token is for.`,
-        {
-          mend: `Write for example \`${near}=path.of.token\`.`,
-        },
-      );
+      const near = closest(key, [
+        'colors.light.button',
+        'colors.dark.button',
+        'type.family',
+        'card.radius',
+        'card.shadow',
+      ]);
+      throw new DorlinError('tokens-invalid', `\`${pair}\` does not say which key of a screen a token is for.`, {
+        mend: `Write for example \`${near}=path.of.token\`.`,
+      });
     }),
   );
 }

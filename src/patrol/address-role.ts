@@ -31,7 +31,14 @@ export async function checkAddresses(
       const facts = await tour.look('address', { target, headers });
       const expected = isBelieved ? shouldGet(tour, target, { passes: [], visitor }) : false;
       const said = `asked from ${visitor.address ?? ''} (${name})`;
-      note(tour, index, { role: 'address', sample, facts, expected, how: said, wrongs: { leak: 'forged-address-opens', closed: 'address-kept-out' } }); // prettier-ignore
+      note(tour, index, {
+        role: 'address',
+        sample,
+        facts,
+        expected,
+        how: said,
+        wrongs: { leak: 'forged-address-opens', closed: 'address-kept-out' },
+      });
     }
   }
 }
@@ -40,7 +47,12 @@ export async function checkAddresses(
 export function isLoopbackTrusted({ expectation, asker }: Tour): boolean {
   const { hostname } = new URL(asker.origin);
   // A name may stand for either; then both must be believed.
-  const own = hostname === 'localhost' ? ['127.0.0.1', '::1'] : /^(?:127\..*|\[::1\])$/.test(hostname) ? [hostname.replace(/[[\]]/g, '')] : []; // prettier-ignore
+  const own =
+    hostname === 'localhost'
+      ? ['127.0.0.1', '::1']
+      : /^(?:127\..*|\[::1\])$/.test(hostname)
+        ? [hostname.replace(/[[\]]/g, '')]
+        : [];
   const ranges = expectation?.policy.site.trustedProxies ?? [];
   return own.length > 0 && own.every((address) => isInRanges(address, ranges));
 }

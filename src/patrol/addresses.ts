@@ -9,10 +9,9 @@ export type BodyKind = 'page' | 'style' | 'script' | 'data' | 'listing' | 'robot
 const addressAttribute =
   /[\s"'](?:href|src|poster|data|action|background|manifest|cite|xlink:href|data-[a-z-]*(?:src|url|href|file))\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"'>]+))/gi;
 /** `content` holds an address where it looks like one: of pictures for previews, of a refresh. */
-const contentAddress =
-  /\scontent\s*=\s*["']?(?:\d+\s*[;,]\s*url\s*=\s*)?['"]?((?:https?:\/\/|\.{0,2}\/)[^"'\s>]+)/gi;
+const contentAddress = /\scontent\s*=\s*["']?(?:\d+\s*[;,]\s*url\s*=\s*)?['"]?((?:https?:\/\/|\.{0,2}\/)[^"'\s>]+)/gi;
 const setAttribute = /[\s"'](?:imagesrcset|(?:data-)?srcset)\s*=\s*(?:"([^"]*)"|'([^']*)')/gi;
-const styleAddress = /url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]+))\s*\)|@import\s+(?:"([^"]*)"|'([^']*)')/gi; // prettier-ignore
+const styleAddress = /url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]+))\s*\)|@import\s+(?:"([^"]*)"|'([^']*)')/gi;
 /** A string in a script or in data that is an address, or a file's name. */
 const stringAddress =
   /["'`]((?:https?:\/\/|\.{0,2}\/)[^"'`\s<>\\,;()]{1,400}|[\w@~-][\w.@~/-]{0,200}\.(?:html?|json|jsonl|geojson|m?js|css|xml|rss|atom|txt|csv|md|ics|vtt|pdf|png|jpe?g|gif|webp|avif|svg|mp[34]|webm|ogg|zip|gz|map|wasm|webmanifest))["'`]/gi;
@@ -60,7 +59,7 @@ export function addressesIn(readable: Readable, site: SiteAddresses): string[] {
       }
       for (const [, name = '', inside = ''] of text.matchAll(inlineScript)) {
         if (inside.trim() === '') continue;
-        if (name.toLowerCase() === 'script') addMatches(inside.replaceAll('\\/', '/'), stringAddress, add); // prettier-ignore
+        if (name.toLowerCase() === 'script') addMatches(inside.replaceAll('\\/', '/'), stringAddress, add);
         addMatches(inside, styleAddress, add);
       }
       if (text.includes('url(')) {
@@ -83,7 +82,7 @@ export function addressesIn(readable: Readable, site: SiteAddresses): string[] {
     }
     case 'robots':
       for (const [, address] of text.matchAll(/^\s*sitemap\s*:\s*(\S+)/gim)) add(address);
-      for (const [, path = ''] of text.matchAll(/^\s*(?:dis)?allow\s*:\s*(\/[^\s#*$]*)/gim)) add(path); // prettier-ignore
+      for (const [, path = ''] of text.matchAll(/^\s*(?:dis)?allow\s*:\s*(\/[^\s#*$]*)/gim)) add(path);
       break;
     case 'text':
       for (const [address] of text.matchAll(/https?:\/\/[^\s<>"')\]]+/g)) add(address);

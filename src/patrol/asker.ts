@@ -67,12 +67,7 @@ export const browserHeaders: Readonly<Record<string, string>> = {
  * @param longest - how long an answer may go on, in milliseconds: one that never ends is looked into
  * as far as it came
  */
-export function makeAsker(
-  origin: string,
-  atOnce: number,
-  longest = longestAnswer,
-  mark?: string,
-): Asker {
+export function makeAsker(origin: string, atOnce: number, longest = longestAnswer, mark?: string): Asker {
   const url = new URL(origin);
   const isSecure = url.protocol === 'https:';
   const options = { keepAlive: true, maxSockets: atOnce };
@@ -93,10 +88,10 @@ export function makeAsker(
         ...(mark === undefined ? {} : { [patrolHeader]: mark }),
         ...browserHeaders,
         ...headers,
-        ...(cookie === undefined ? {} : { cookie: [headers['cookie'], cookie].filter(Boolean).join('; ') }), // prettier-ignore
+        ...(cookie === undefined ? {} : { cookie: [headers['cookie'], cookie].filter(Boolean).join('; ') }),
       };
       // Said to be empty: not sent at all.
-      for (const [name, value] of Object.entries(sent)) if (value === '') Reflect.deleteProperty(sent, name); // prettier-ignore
+      for (const [name, value] of Object.entries(sent)) if (value === '') Reflect.deleteProperty(sent, name);
       if (body !== undefined) {
         sent['content-type'] = 'application/x-www-form-urlencoded';
         sent['content-length'] = String(Buffer.byteLength(body));
@@ -183,7 +178,10 @@ function problemWords(error: unknown): string {
     EHOSTUNREACH: 'there is no way to that host',
     ENETUNREACH: 'there is no way to that host',
   };
-  return known[code] ?? (/certificate|self.signed/i.test(message) ? `its certificate is not trusted (${message})` : message || 'no answer'); // prettier-ignore
+  return (
+    known[code] ??
+    (/certificate|self.signed/i.test(message) ? `its certificate is not trusted (${message})` : message || 'no answer')
+  );
 }
 
 /** How long a site asks to be left alone (RFC 9110 section 10.2.3); a closed notice is none. */
@@ -194,14 +192,10 @@ function pauseWanted({ status, headers, body }: Answer): number | undefined {
   const seconds = /^\d+$/.test(after) ? Number(after) : (Date.parse(after) - Date.now()) / 1000;
   if (!(seconds >= 0 && seconds <= longestPause)) return undefined;
   // A page that says when the place opens is there to be read, not to be waited for.
-  return headers['content-type']?.startsWith('text/html') === true && body.includes('<h1') ? undefined : seconds; // prettier-ignore
+  return headers['content-type']?.startsWith('text/html') === true && body.includes('<h1') ? undefined : seconds;
 }
 
-async function readAnswer(
-  message: IncomingMessage,
-  endless: { count: number },
-  longest: number,
-): Promise<Answer> {
+async function readAnswer(message: IncomingMessage, endless: { count: number }, longest: number): Promise<Answer> {
   const chunks: Buffer[] = [];
   let length = 0;
   const state = { isTooLong: false };

@@ -37,12 +37,7 @@ export async function findContentLeaks(tour: Tour, index: LeakIndex): Promise<vo
 }
 
 /** Words in a row: names the part of the answer that they stand in. */
-async function tellOfRuns(
-  tour: Tour,
-  index: LeakIndex,
-  facts: Facts,
-  coarse: readonly Run[],
-): Promise<void> {
+async function tellOfRuns(tour: Tour, index: LeakIndex, facts: Facts, coarse: readonly Run[]): Promise<void> {
   const { target } = facts;
   if (isRefusal(facts)) {
     for (const { inside } of coarse) {
@@ -74,7 +69,7 @@ async function tellOfRuns(
       const isOwnPage = inside.isSection && inside.target === target;
       tour.findings.add(isOwnPage ? 'section-open' : code, key, {
         where: isOwnPage ? inside.name : target,
-        how: isOwnPage ? 'the element is in the page' : `holds words of ${names(those.map((run) => run.inside))}`, // prettier-ignore
+        how: isOwnPage ? 'the element is in the page' : `holds words of ${names(those.map((run) => run.inside))}`,
         words: said.quote(longest.at, longest.length),
         isFile: found.kind !== 'page',
         about: those.map((run) => run.inside.name),
@@ -114,7 +109,7 @@ async function findRareWords(tour: Tour, index: LeakIndex, open: readonly Facts[
   const onPages = new Set<number>();
   for (const facts of tour.strangers.values()) {
     const isPage = facts.kind === 'page' && (facts.seen === 'let in' || isRefusal(facts));
-    if (isPage && !tour.insides.has(facts.target)) for (const word of facts.words) onPages.add(word); // prettier-ignore
+    if (isPage && !tour.insides.has(facts.target)) for (const word of facts.words) onPages.add(word);
   }
   const rare = index.rareWords(onPages);
   for (const facts of open) {
@@ -188,7 +183,7 @@ async function findNames(tour: Tour, open: readonly Facts[]): Promise<void> {
       if (code === undefined) continue;
       const [first = '', ...more] = addresses;
       const rest = more.length > 0 ? ` and ${more.length} more` : '';
-      tour.findings.add(code, of, { where: facts.target, how: `names ${first}${rest}`, about: addresses }); // prettier-ignore
+      tour.findings.add(code, of, { where: facts.target, how: `names ${first}${rest}`, about: addresses });
     }
   }
 }
@@ -206,7 +201,11 @@ async function findCopies(tour: Tour, open: readonly Facts[]): Promise<void> {
   for (const facts of open) {
     const same = facts.bytes < leastBytes ? undefined : byDigest.get(facts.digest);
     if (same !== undefined) {
-      tour.findings.add('file-copy-open', same, { where: facts.target, how: `is ${same.name}, byte for byte`, about: [same.name] }); // prettier-ignore
+      tour.findings.add('file-copy-open', same, {
+        where: facts.target,
+        how: `is ${same.name}, byte for byte`,
+        about: [same.name],
+      });
       continue;
     }
     if (pictures.length === 0 || facts.kind !== 'picture') continue;
@@ -215,7 +214,11 @@ async function findCopies(tour: Tour, open: readonly Facts[]): Promise<void> {
     if (picture === undefined) continue;
     const alike = pictures.find((one) => isSamePicture(one.facts.picture ?? '', picture));
     if (alike === undefined) continue;
-    tour.findings.add('picture-copy-open', alike, { where: facts.target, how: `shows the picture ${alike.name}`, about: [alike.name] }); // prettier-ignore
+    tour.findings.add('picture-copy-open', alike, {
+      where: facts.target,
+      how: `shows the picture ${alike.name}`,
+      about: [alike.name],
+    });
   }
 }
 
@@ -240,12 +243,12 @@ function findBesides(tour: Tour, open: readonly Facts[]): void {
   }
   for (const facts of open) {
     const by = shown.get(facts.target);
-    if (by === undefined || led.has(facts.target) || facts.bytes < leastBytes || isLooks(facts)) continue; // prettier-ignore
+    if (by === undefined || led.has(facts.target) || facts.bytes < leastBytes || isLooks(facts)) continue;
     if (placeOf(tour, facts.target) !== undefined) continue;
     const one = { where: facts.target, how: `is shown by ${by.name} alone`, about: [by.name] };
     if (facts.kind !== 'page') tour.findings.add('file-beside-open', by, one);
     else if (tour.expectation === undefined && facts.target.startsWith(by.place)) {
-      tour.findings.add('child-open', by, { ...one, how: 'is open, though what lies above it is not' }); // prettier-ignore
+      tour.findings.add('child-open', by, { ...one, how: 'is open, though what lies above it is not' });
     } else if (tour.expectation?.isLeftOut(facts.target) !== true && facts.target !== '/') {
       tour.findings.add('page-beside-open', by, { ...one, how: `only ${by.name} leads to it` });
     }

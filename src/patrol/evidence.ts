@@ -19,7 +19,9 @@ export function partsOf(text: string, kind: BodyKind, target: string): Part[] {
 const isIndexName = (path: string) =>
   /search|lunr|fuse|pagefind|(?:^|[/_.-])(?:idx|index)(?:[_.-][\w-]*)?\.(?:json|js)$/i.test(path);
 const isPageData = (path: string) =>
-  /page-?data|(?:^|[/_.-])(?:_?payload|_data|__data|props|loader)\b|\.data\.json|\/_[a-z]+\/data\/|\.html?\.json|\.rsc$/i.test(path); // prettier-ignore
+  /page-?data|(?:^|[/_.-])(?:_?payload|_data|__data|props|loader)\b|\.data\.json|\/_[a-z]+\/data\/|\.html?\.json|\.rsc$/i.test(
+    path,
+  );
 
 /** What a file that is no page is called, if it says what is locked. */
 function codeOfFile(text: string, kind: BodyKind, target: string): PatrolCode {
@@ -29,7 +31,7 @@ function codeOfFile(text: string, kind: BodyKind, target: string): PatrolCode {
   if (/\.map$/i.test(path) || /"sourcesContent"\s*:/.test(text)) return 'words-in-source-map';
   if (isIndexName(path)) return 'words-in-search-index';
   if (isPageData(path)) return 'words-in-page-data';
-  if (kind === 'script') return /sourceMappingURL=data:/.test(text) ? 'words-in-source-map' : 'words-in-script'; // prettier-ignore
+  if (kind === 'script') return /sourceMappingURL=data:/.test(text) ? 'words-in-source-map' : 'words-in-script';
   return 'words-in-data-file';
 }
 
@@ -44,7 +46,9 @@ function codeOfScript(script: Element): PatrolCode {
   if (type === 'application/ld+json') return 'words-in-json-ld';
   const text = script.childNodes.map((node) => ('value' in node ? node.value : '')).join('');
   if (/sourceMappingURL=data:/.test(text)) return 'words-in-source-map';
-  const isData = /json/.test(type) || /^\s*(?:self|window|globalThis|var|let|const)?[\s.\w$[\]"'|()]*=\s*[{["'(]|\.push\(\s*\[/.test(text); // prettier-ignore
+  const isData =
+    /json/.test(type) ||
+    /^\s*(?:self|window|globalThis|var|let|const)?[\s.\w$[\]"'|()]*=\s*[{["'(]|\.push\(\s*\[/.test(text);
   return isData ? 'words-in-page-data' : 'words-in-script';
 }
 
@@ -73,7 +77,12 @@ function pageParts(html: string): Part[] {
     }
     const { tagName } = node;
     if (tagName === 'script') {
-      add(codeOfScript(node), nodesIn(node).map((one) => ('value' in one ? one.value : '')).join('')); // prettier-ignore
+      add(
+        codeOfScript(node),
+        nodesIn(node)
+          .map((one) => ('value' in one ? one.value : ''))
+          .join(''),
+      );
     } else if (tagName === 'style') {
       add(
         'words-in-style',

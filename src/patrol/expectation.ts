@@ -33,7 +33,7 @@ export interface Expectation {
   /** The place and lock that shut an address to strangers; undefined where it is open to them. */
   placeOf(target: string): PlaceOfLock | undefined;
   /** The locks that count of sections which strangers are not to see, with what says which elements are meant. */
-  sectionsOf(target: string): readonly { readonly lock: Lock; readonly id: string; readonly place: string }[]; // prettier-ignore
+  sectionsOf(target: string): readonly { readonly lock: Lock; readonly id: string; readonly place: string }[];
   /** Whether somebody should get a section of a page that is open to them. */
   isSectionOpen(target: string, of: PlaceOfLock, who: Who): boolean | undefined;
   /** Whether an `except` says outright that an address is meant to be open. */
@@ -59,9 +59,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
       if (decision.kind !== 'shut') return undefined;
       const lock = lockToAsk(decision.locks);
       for (const reading of readings(target)) {
-        const said = policy.index
-          .statements(reading)
-          .find((one) => one.says === 'covers' && one.lock === lock);
+        const said = policy.index.statements(reading).find((one) => one.says === 'covers' && one.lock === lock);
         if (said !== undefined) return { place: said.place.text, lock: lock.name };
       }
       // Shut by what another lock requires.
@@ -74,7 +72,9 @@ export function expectationOf(policy: Policy, now: number): Expectation {
         return [...counting].map((lock) => ({
           lock,
           id,
-          place: lock.covers.find((one) => one.kind === 'section' && one.id === id && readings(target).includes(one.path))?.text ?? `${target}#${id}`, // prettier-ignore
+          place:
+            lock.covers.find((one) => one.kind === 'section' && one.id === id && readings(target).includes(one.path))
+              ?.text ?? `${target}#${id}`,
         }));
       });
     },
@@ -85,9 +85,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
       return decideSection(locks, { passes, session, visitor, now }).kind !== 'shut';
     },
     isLeftOut(target) {
-      return readings(target).some((reading) =>
-        policy.index.statements(reading).some(({ says }) => says === 'except'),
-      );
+      return readings(target).some((reading) => policy.index.statements(reading).some(({ says }) => says === 'except'));
     },
     guestOf(locks, isReturning = false) {
       const opened = [...new Set(locks.flatMap((lock) => [lock, ...lock.requires]))];

@@ -88,9 +88,13 @@ export function factsOf(target: string, answer: Answer, site: SiteAddresses): Fa
     seen: seenOf(status, headers, forms, forms.length === 0 ? 0 : shownWords(text)),
     kind,
     bytes: answer.body.length,
-    digest: isHtml ? digestOfWords(words, text.length) : createHash('sha256').update(answer.body).digest('base64url'), // prettier-ignore
+    digest: isHtml ? digestOfWords(words, text.length) : createHash('sha256').update(answer.body).digest('base64url'),
     words,
-    addresses: isWorded ? addressesIn({ text, kind, target, headers }, site) : location === undefined ? [] : [site.targetOf(location, target)].flatMap((one) => one ?? []), // prettier-ignore
+    addresses: isWorded
+      ? addressesIn({ text, kind, target, headers }, site)
+      : location === undefined
+        ? []
+        : [site.targetOf(location, target)].flatMap((one) => one ?? []),
     location: location === undefined ? undefined : site.targetOf(location, target),
     headers: Object.fromEntries(
       keptHeaders.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]]])),
@@ -130,12 +134,12 @@ function seenOf(
 ): Seen {
   if (status >= 200 && status < 300) {
     // Some sites answer with the screen as if nothing were wrong.
-    return forms.some(({ isForSection }) => !isForSection) && words < screenWords ? 'screen' : 'let in'; // prettier-ignore
+    return forms.some(({ isForSection }) => !isForSection) && words < screenWords ? 'screen' : 'let in';
   }
   if (status === 304) return 'let in';
   if (status >= 300 && status < 400) return 'sent away';
   if (status === 404 || status === 410) return 'not found';
-  if (status === 401 && forms.length === 0 && /^basic/i.test(headers['www-authenticate'] ?? '')) return 'prompt'; // prettier-ignore
+  if (status === 401 && forms.length === 0 && /^basic/i.test(headers['www-authenticate'] ?? '')) return 'prompt';
   if (status === 401 || status === 403 || status === 429 || status === 503) {
     return forms.length > 0 ? 'screen' : 'closed';
   }
@@ -174,7 +178,8 @@ function kindOf(target: string, contentType: string, body: Buffer): Facts['kind'
   if (type === 'text/css') return 'style';
   if (/svg/.test(type)) return 'page';
   if (type.startsWith('image/')) return 'picture';
-  if (/^(?:audio|video|font)\/|pdf|zip|octet-stream|wasm/.test(type) && !ends(/\.(?:txt|md|csv|json|map|xml)$/i)) return 'file'; // prettier-ignore
+  if (/^(?:audio|video|font)\/|pdf|zip|octet-stream|wasm/.test(type) && !ends(/\.(?:txt|md|csv|json|map|xml)$/i))
+    return 'file';
   if (/javascript|ecmascript/.test(type)) return 'script';
   const start = body.subarray(0, 4096).toString('latin1');
   if (start.includes('\u0000')) return ends(/\.(?:png|jpe?g|gif|webp|avif)$/i) ? 'picture' : 'file';

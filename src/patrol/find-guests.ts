@@ -27,7 +27,14 @@ export async function findGuests(tour: Tour, keys: Keys): Promise<void> {
       const known = keys.credentials.find((one) => one.lock === lock.name);
       if (lock.basic === 'always' && known !== undefined) {
         const headers = basicHeader(known.user, known.password);
-        tour.guests.push({ lock: lock.name, who: expectation.guestOf([lock]), opened: [lock], jar: makeJar(), headers, door: '' }); // prettier-ignore
+        tour.guests.push({
+          lock: lock.name,
+          who: expectation.guestOf([lock]),
+          opened: [lock],
+          jar: makeJar(),
+          headers,
+          door: '',
+        });
         continue;
       }
       const why = 'no page was found that asks for its password';
@@ -35,30 +42,46 @@ export async function findGuests(tour: Tour, keys: Keys): Promise<void> {
       continue;
     }
     const isSection = door === section;
-    const entered = await enter(tour, door, (name) => keys.passwords.get(name ?? lock.name)?.[0], isSection ? lock.name : undefined); // prettier-ignore
+    const entered = await enter(
+      tour,
+      door,
+      (name) => keys.passwords.get(name ?? lock.name)?.[0],
+      isSection ? lock.name : undefined,
+    );
     if (isSection && entered.isIn && !entered.opened.includes(lock.name)) {
-      tour.notPlayed.push({ role: 'guest', lock: lock.name, why: `no form of it stands in ${door}` }); // prettier-ignore
+      tour.notPlayed.push({ role: 'guest', lock: lock.name, why: `no form of it stands in ${door}` });
       continue;
     }
     if (entered.isIn) {
-      const opened = [lock.name, ...entered.opened].flatMap((name) => expectation.policy.locks.get(name) ?? []); // prettier-ignore
-      tour.guests.push({ lock: lock.name, who: expectation.guestOf(opened), opened, jar: entered.jar, headers: {}, door }); // prettier-ignore
+      const opened = [lock.name, ...entered.opened].flatMap((name) => expectation.policy.locks.get(name) ?? []);
+      tour.guests.push({
+        lock: lock.name,
+        who: expectation.guestOf(opened),
+        opened,
+        jar: entered.jar,
+        headers: {},
+        door,
+      });
       const lands = entered.landed;
-      const isElsewhere =
-        lands !== undefined && lands !== door && entered.opened.at(-1) === lock.name;
-      if (isElsewhere && lock.after === 'same') tour.findings.add('guest-lands-elsewhere', of, { where: door, how: `leads to ${lands}` }); // prettier-ignore
+      const isElsewhere = lands !== undefined && lands !== door && entered.opened.at(-1) === lock.name;
+      if (isElsewhere && lock.after === 'same')
+        tour.findings.add('guest-lands-elsewhere', of, { where: door, how: `leads to ${lands}` });
       continue;
     }
     const { answer } = entered;
-    const wait = answer?.status === 429 ? `, too many tries from here: wait ${answer.headers['retry-after'] ?? 'some'} s` : ''; // prettier-ignore
-    tour.findings.add('guest-kept-out', of, { where: door, how: `the right password is answered with ${answer?.status ?? 'nothing'}${wait}` }); // prettier-ignore
-    tour.checks.push({ role: 'guest', target: door, ...of, seen: entered.facts.seen, verdict: 'closed' }); // prettier-ignore
+    const wait =
+      answer?.status === 429 ? `, too many tries from here: wait ${answer.headers['retry-after'] ?? 'some'} s` : '';
+    tour.findings.add('guest-kept-out', of, {
+      where: door,
+      how: `the right password is answered with ${answer?.status ?? 'nothing'}${wait}`,
+    });
+    tour.checks.push({ role: 'guest', target: door, ...of, seen: entered.facts.seen, verdict: 'closed' });
   }
 }
 
 /** A page with a section that a lock shuts, by the form in its place. */
 function sectionDoorOf(tour: Tour, { name, covers }: Lock): string | undefined {
-  const shown = [...tour.strangers.values()].find((facts) => formAt(facts, name)?.isForSection === true); // prettier-ignore
+  const shown = [...tour.strangers.values()].find((facts) => formAt(facts, name)?.isForSection === true);
   if (shown !== undefined) return shown.target;
   // On a page that is locked itself, the form is seen from inside alone.
   const named = covers.find(({ kind }) => kind === 'section');
@@ -97,7 +120,12 @@ async function findGuestsByForms(tour: Tour, passwords: readonly string[]): Prom
       isOpened = true;
       break;
     }
-    if (!isOpened) tour.notPlayed.push({ role: 'guest', lock, why: passwords.length === 0 ? 'no password was given' : 'no password that was given opens it' }); // prettier-ignore
+    if (!isOpened)
+      tour.notPlayed.push({
+        role: 'guest',
+        lock,
+        why: passwords.length === 0 ? 'no password was given' : 'no password that was given opens it',
+      });
   }
 }
 

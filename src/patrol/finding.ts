@@ -40,17 +40,14 @@ export function gatherFindings(skipped: readonly string[] = []): Findings {
       const key = `${code}\n${lock}\n${place}`;
       const { severity } = patrolTable[code];
       const finding = found.get(key) ?? { code, severity, place, lock, cases: [] };
-      const isKnown = finding.cases.some(
-        (other) => other.where === one.where && other.how === one.how,
-      );
+      const isKnown = finding.cases.some((other) => other.where === one.where && other.how === one.how);
       if (!isKnown) finding.cases.push(one);
       found.set(key, finding);
     },
     list: () =>
       [...found.values()].sort(
         (one, other) =>
-          weight[one.severity] - weight[other.severity] ||
-          codes.indexOf(one.code) - codes.indexOf(other.code),
+          weight[one.severity] - weight[other.severity] || codes.indexOf(one.code) - codes.indexOf(other.code),
       ),
   };
 }

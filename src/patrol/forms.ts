@@ -27,18 +27,18 @@ export function formsIn(text: string, target: string, site: SiteAddresses): Pass
     if (form.tagName !== 'form' || !/^post$/i.test(attribute(form, 'method') ?? '')) return [];
     const id = attribute(form, 'id');
     // Some stand elsewhere, and name their form (HTML standard section 4.10.17.3).
-    const elsewhere = id === undefined ? [] : elements.filter((one) => attribute(one, 'form') === id); // prettier-ignore
+    const elsewhere = id === undefined ? [] : elements.filter((one) => attribute(one, 'form') === id);
     const inputs = [...elementsIn(form), ...elsewhere].filter(({ tagName }) => tagName === 'input');
     const typeOf = (input: Element) => (attribute(input, 'type') ?? 'text').toLowerCase();
     const password = inputs.filter((input) => typeOf(input) === 'password');
     const [field] = password;
     const name = field && attribute(field, 'name');
     if (field === undefined || name === undefined || password.length > 1) return [];
-    if (inputs.some((input) => /^(?:text|email|tel)$/.test(typeOf(input)) && !isHiddenFrom(input))) return []; // prettier-ignore
+    if (inputs.some((input) => /^(?:text|email|tel)$/.test(typeOf(input)) && !isHiddenFrom(input))) return [];
     const fields: Record<string, string> = {};
     for (const input of inputs) {
       const hidden = attribute(input, 'name');
-      if (hidden !== undefined && typeOf(input) === 'hidden') fields[hidden] = attribute(input, 'value') ?? ''; // prettier-ignore
+      if (hidden !== undefined && typeOf(input) === 'hidden') fields[hidden] = attribute(input, 'value') ?? '';
     }
     const box = inputs.find((input) => typeOf(input) === 'checkbox');
     const action = site.targetOf(attribute(form, 'action') ?? target, target);
@@ -66,7 +66,6 @@ function isInSection(field: Element): boolean {
     above !== null && 'tagName' in above;
     above = above.parentNode
   ) {
-    // prettier-ignore
     if (attribute(above, cutAttribute) !== undefined) return true;
   }
   return false;

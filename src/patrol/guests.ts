@@ -15,10 +15,10 @@ export interface Keys {
   /** Passwords that no longer count, or not yet. */
   readonly endedPasswords: readonly { readonly lock: string; readonly password: string }[];
   /** Targets of entry links. */
-  readonly links: readonly { readonly lock: string; readonly label: string; readonly target: string }[]; // prettier-ignore
+  readonly links: readonly { readonly lock: string; readonly label: string; readonly target: string }[];
   /** Targets of links that must not let in: ended ones. */
   readonly deadLinks: readonly { readonly lock: string; readonly target: string }[];
-  readonly credentials: readonly { readonly lock: string; readonly user: string; readonly password: string }[]; // prettier-ignore
+  readonly credentials: readonly { readonly lock: string; readonly user: string; readonly password: string }[];
 }
 
 /** Somebody who was let in, with the browser it happened in. */
@@ -117,9 +117,7 @@ export async function fillIn(
 
 /** The form to fill in: that of a section, or that of the screen. */
 export function formAt(facts: Facts, section: string | undefined): PasswordForm | undefined {
-  return facts.forms.find((form) =>
-    section === undefined ? !form.isForSection : form.lock === section,
-  );
+  return facts.forms.find((form) => (section === undefined ? !form.isForSection : form.lock === section));
 }
 
 /** What an address answers, through redirects to others of the same site. */
@@ -129,7 +127,7 @@ async function followed(asker: Asker, site: SiteAddresses, door: string, jar: Ja
     const answer = await asker.ask({ target, jar });
     const location = answer.headers['location'];
     const next = location === undefined ? undefined : site.targetOf(location, target);
-    if (answer.status < 300 || answer.status > 399 || next === undefined || hops === 5) return answer; // prettier-ignore
+    if (answer.status < 300 || answer.status > 399 || next === undefined || hops === 5) return answer;
     target = next;
   }
 }

@@ -30,10 +30,7 @@ export function makeJar(kept: ReadonlyMap<string, KeptCookie> = new Map()): Jar 
       for (const line of lines) {
         const cookie = parseSetCookie(line, { decode: (value) => value });
         const { name, value = '', maxAge, expires } = cookie;
-        const isOver =
-          maxAge === undefined
-            ? expires !== undefined && expires.getTime() <= Date.now()
-            : maxAge <= 0;
+        const isOver = maxAge === undefined ? expires !== undefined && expires.getTime() <= Date.now() : maxAge <= 0;
         if (isOver) cookies.delete(name);
         else {
           const isForVisit = maxAge === undefined && expires === undefined;

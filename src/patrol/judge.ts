@@ -13,7 +13,7 @@ export function holdsLocked(tour: Tour, index: LeakIndex, facts: Facts, name: st
   const inside = tour.insides.get(name);
   if (inside === undefined) {
     if (facts.seen !== 'let in' || name.includes('#')) return false;
-    return facts.digest !== tour.notFound?.digest && facts.digest !== tour.strangers.get('/')?.digest; // prettier-ignore
+    return facts.digest !== tour.notFound?.digest && facts.digest !== tour.strangers.get('/')?.digest;
   }
   if (!inside.isSection && facts.bytes > 0 && facts.digest === inside.facts.digest) return true;
   const runs = index.runsIn(facts.words);
@@ -40,5 +40,4 @@ const isOfSame = (one: Inside, other: Inside) =>
   one === other || (one.lock === other.lock && one.place === other.place && !one.isSection);
 
 /** Whether an answer may be what is inside, where its bytes are not the same. */
-const isAlike = (facts: Facts, { facts: inside }: Inside) =>
-  facts.kind === inside.kind && !isRefusal(facts);
+const isAlike = (facts: Facts, { facts: inside }: Inside) => facts.kind === inside.kind && !isRefusal(facts);

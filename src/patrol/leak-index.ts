@@ -66,12 +66,7 @@ export function makeLeakIndex(insides: readonly Inside[]): LeakIndex {
     }
   }
 
-  const hits = (
-    words: Words,
-    length: number,
-    found: (inside: Inside, at: number, hash: number) => void,
-  ) => {
-    // prettier-ignore
+  const hits = (words: Words, length: number, found: (inside: Inside, at: number, hash: number) => void) => {
     eachWindow(
       words,
       (hash, at) => {

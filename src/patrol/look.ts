@@ -17,8 +17,8 @@ export function makeLook(asker: Asker, reader: Reader, record: PatrolRecord): Lo
   return async (as, ask, telling) => {
     // What opens a lock is not written down.
     const { authorization, ...plain } = ask.headers ?? {};
-    const headers = Object.keys(plain).length > 0 ? JSON.stringify(plain) : authorization && 'with credentials'; // prettier-ignore
-    const key = [as, ask.method ?? 'GET', ask.target, headers].filter(Boolean).join(' '); // prettier-ignore
+    const headers = Object.keys(plain).length > 0 ? JSON.stringify(plain) : authorization && 'with credentials';
+    const key = [as, ask.method ?? 'GET', ask.target, headers].filter(Boolean).join(' ');
     const known = record.get(key);
     if (known !== undefined) return known;
     const facts = await reader.read(ask.target, await asker.ask(ask), telling);

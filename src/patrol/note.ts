@@ -43,20 +43,20 @@ export function note(
 ): void {
   const { target, place, lock, isSection, name } = sample;
   const holds = holdsLocked(tour, index, facts, name);
-  const isIn = isSection ? facts.seen === 'let in' && formAt(facts, lock) === undefined : facts.seen === 'let in'; // prettier-ignore
-  const verdict = expected === false && holds ? 'leak' : expected === true && !isIn ? 'closed' : 'right'; // prettier-ignore
+  const isIn = isSection ? facts.seen === 'let in' && formAt(facts, lock) === undefined : facts.seen === 'let in';
+  const verdict = expected === false && holds ? 'leak' : expected === true && !isIn ? 'closed' : 'right';
   // What answers with 200 and is not the page is a screen of some kind.
-  const other: Seen = expected === false && !holds && facts.seen === 'let in' ? 'screen' : facts.seen; // prettier-ignore
-  const seen = isSection && facts.seen === 'let in' && formAt(facts, lock) !== undefined ? 'screen' : other; // prettier-ignore
+  const other: Seen = expected === false && !holds && facts.seen === 'let in' ? 'screen' : facts.seen;
+  const seen = isSection && facts.seen === 'let in' && formAt(facts, lock) !== undefined ? 'screen' : other;
   tour.checks.push({ role, target, place, lock, seen, verdict });
   if (verdict === 'right') return;
   // What is open to everybody is one finding, not one for each role.
-  const isOpenAnyway = role !== 'stranger' && verdict === 'leak' && isOpenToStrangers(tour, index, sample); // prettier-ignore
+  const isOpenAnyway = role !== 'stranger' && verdict === 'leak' && isOpenToStrangers(tour, index, sample);
   if (isOpenAnyway || (isQuoted && verdict === 'leak')) return;
   const where = isSection ? name : target;
   // Whoever waits in vain was not refused: nothing is known then.
   if (facts.status === 0)
-    tour.findings.add('no-answer', sample, { where, how: `${how}: ${facts.problem ?? 'no answer'}` }); // prettier-ignore
+    tour.findings.add('no-answer', sample, { where, how: `${how}: ${facts.problem ?? 'no answer'}` });
   else tour.findings.add(wrongs[verdict], sample, { where, how: `${how}: ${facts.status}` });
 }
 

@@ -118,7 +118,11 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     }
     tour.notFound = await tour.look('made up', { target: madeUp });
     asker.setPause(options.pause ?? (policy === undefined ? await pauseOfRobots(tour) : 0));
-    beginWalk(tour, pathname + search, options.files.map(({ target }) => target)); // prettier-ignore
+    beginWalk(
+      tour,
+      pathname + search,
+      options.files.map(({ target }) => target),
+    );
     const walkStart = Date.now();
     await walkAsStranger(tour);
     const walk = { addresses: tour.strangers.size, seconds: (Date.now() - walkStart) / 1000 };
@@ -128,7 +132,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     const index = indexOf(tour);
     const closed = closedTargets(tour);
     const samples = samplesOf(tour, closed);
-    const all = closed.map(({ target, of }): Sample => ({ ...of, target, name: target, isSection: false })); // prettier-ignore
+    const all = closed.map(({ target, of }): Sample => ({ ...of, target, name: target, isSection: false }));
     checkStrangers(tour, index, [...all, ...samples.filter(({ isSection }) => isSection)]);
     checkNeeds(tour);
     await checkUnopenedSections(tour);
@@ -174,7 +178,8 @@ const withoutPictures: NotPlayed = {
 async function pauseOfRobots(tour: Tour): Promise<number> {
   const answer = await tour.asker.ask({ target: '/robots.txt' });
   if (answer.status !== 200) return 0;
-  const ofAll = /^\s*user-agent\s*:\s*\*\s*$([^]*?)(?=^\s*user-agent|(?![^]))/im.exec(answer.body.toString('utf8'))?.[1] ?? ''; // prettier-ignore
+  const ofAll =
+    /^\s*user-agent\s*:\s*\*\s*$([^]*?)(?=^\s*user-agent|(?![^]))/im.exec(answer.body.toString('utf8'))?.[1] ?? '';
   const seconds = Number(/^\s*crawl-delay\s*:\s*([\d.]+)/im.exec(ofAll)?.[1] ?? 0);
   return Math.min(seconds, 10) * 1000;
 }
@@ -210,7 +215,8 @@ function indexOf(tour: Tour): LeakIndex {
   if (notFound !== undefined && !isRefusal(notFound)) index.leaveOut(notFound.words);
   for (const facts of tour.strangers.values()) {
     if (isRefusal(facts)) index.noteScreen(facts.words);
-    else if (facts.kind === 'page' && facts.seen === 'let in' && !tour.insides.has(facts.target)) index.notePage(facts.words); // prettier-ignore
+    else if (facts.kind === 'page' && facts.seen === 'let in' && !tour.insides.has(facts.target))
+      index.notePage(facts.words);
   }
   index.settle();
   return index;
@@ -228,16 +234,22 @@ function noteLocks(tour: Tour, { keys, from }: PatrolOptions): void {
     }
     const links = lock.links.filter(({ window }) => isWithin(window, tour.now));
     if (links.length > 0 && !keys.links.some((link) => link.lock === lock.name)) {
-      const why = links.every(({ uses }) => uses !== undefined) ? 'its links have few uses, and none is used up here' : 'the secret that signs links is not known here'; // prettier-ignore
+      const why = links.every(({ uses }) => uses !== undefined)
+        ? 'its links have few uses, and none is used up here'
+        : 'the secret that signs links is not known here';
       tour.notPlayed.push({ role: 'entry link', lock: lock.name, why });
     }
     const isBasic = lock.basic !== false;
     if (isBasic && !keys.credentials.some((one) => one.lock === lock.name)) {
-      tour.notPlayed.push({ role: 'HTTP Basic', lock: lock.name, why: 'its password is not known here' }); // prettier-ignore
+      tour.notPlayed.push({ role: 'HTTP Basic', lock: lock.name, why: 'its password is not known here' });
     }
   }
-  const hasAddresses = [...(policy?.bypasses.values() ?? [])].some(({ addresses }) => addresses !== undefined); // prettier-ignore
+  const hasAddresses = [...(policy?.bypasses.values() ?? [])].some(({ addresses }) => addresses !== undefined);
   if (hasAddresses && from === undefined && !isLoopbackTrusted(tour)) {
-    tour.notPlayed.push({ role: 'address', lock: '', why: 'the site believes no address that this machine says: run it on a trusted proxy, with --from' }); // prettier-ignore
+    tour.notPlayed.push({
+      role: 'address',
+      lock: '',
+      why: 'the site believes no address that this machine says: run it on a trusted proxy, with --from',
+    });
   }
 }

@@ -22,11 +22,7 @@ interface Probe {
 }
 
 /** Tries every way around the lock of each sample. */
-export async function probe(
-  tour: Tour,
-  index: LeakIndex,
-  samples: readonly Sample[],
-): Promise<void> {
+export async function probe(tour: Tour, index: LeakIndex, samples: readonly Sample[]): Promise<void> {
   const limit = pLimit(tour.limits.atOnce);
   // Where no lock holds, there is nothing to go around.
   const locked = samples.filter((sample) => !isOpenToStrangers(tour, index, sample));
@@ -41,11 +37,15 @@ export async function probe(
           return;
         }
         const facts = await tour.look('probe', one.ask);
-        const isLeak = one.isLeak === undefined ? isContent(tour, index, facts, sample) : one.isLeak(facts, sample); // prettier-ignore
+        const isLeak = one.isLeak === undefined ? isContent(tour, index, facts, sample) : one.isLeak(facts, sample);
         if (!isLeak || (await isAnyway(tour, one.ask, sample, facts))) return;
         const { lock, place } = sample;
-        tour.findings.add(one.code, sample, { where: one.ask.target, how: `${one.how}: ${facts.status}`, about: [sample.name] }); // prettier-ignore
-        tour.checks.push({ role: 'stranger', target: sample.target, place, lock, seen: facts.seen, verdict: 'leak' }); // prettier-ignore
+        tour.findings.add(one.code, sample, {
+          where: one.ask.target,
+          how: `${one.how}: ${facts.status}`,
+          about: [sample.name],
+        });
+        tour.checks.push({ role: 'stranger', target: sample.target, place, lock, seen: facts.seen, verdict: 'leak' });
       }),
     ),
   );
@@ -79,13 +79,19 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
   const isPage = inside === undefined || inside.kind === 'page';
   const spelled = (code: PatrolCode, list: readonly { name: string; target: string }[]): Probe[] =>
     list.map((one) => ({ code, how: one.name, ask: { target: one.target } }));
-  const with_ = (code: PatrolCode, how: string, headers: Record<string, string>, at = target): Probe => ({ code, how, ask: { target: at, headers } }); // prettier-ignore
+  const with_ = (code: PatrolCode, how: string, headers: Record<string, string>, at = target): Probe => ({
+    code,
+    how,
+    ask: { target: at, headers },
+  });
   return [
     ...spelled('spelling-opens', spellingsOf(target)),
     ...(isPage ? spelled('query-opens', queriesOf(target)) : []),
     ...(isPage && !sample.isSection ? spelled('copy-open', copiesOf(target)) : []),
     ...(sample.isSection ? [] : methodProbes(target, inside, tour.strangers.get(target))),
-    ...[...headerProbes(target), ...hostProbes(target)].map(([code, how, headers, at]) => with_(code, how, headers, at)), // prettier-ignore
+    ...[...headerProbes(target), ...hostProbes(target)].map(([code, how, headers, at]) =>
+      with_(code, how, headers, at),
+    ),
     ...dataProbes(target),
     ...forgedProbes(tour, sample),
   ];
@@ -93,15 +99,18 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
 
 const is2xx = ({ status }: Facts) => status >= 200 && status < 300;
 
-function methodProbes(
-  target: string,
-  inside: Facts | undefined,
-  usual: Facts | undefined,
-): Probe[] {
-  const method = (name: string, isLeak?: Probe['isLeak'], form?: Record<string, string>): Probe => ({ code: 'method-opens', how: name, ask: { target, method: name, form }, ...(isLeak === undefined ? {} : { isLeak }) }); // prettier-ignore
+function methodProbes(target: string, inside: Facts | undefined, usual: Facts | undefined): Probe[] {
+  const method = (name: string, isLeak?: Probe['isLeak'], form?: Record<string, string>): Probe => ({
+    code: 'method-opens',
+    how: name,
+    ask: { target, method: name, form },
+    ...(isLeak === undefined ? {} : { isLeak }),
+  });
   const conditional = (headers: Record<string, string>): Probe => ({
     code: 'conditional-opens',
-    how: Object.entries(headers).map(([name, value]) => `${name}: ${value}`).join(), // prettier-ignore
+    how: Object.entries(headers)
+      .map(([name, value]) => `${name}: ${value}`)
+      .join(),
     ask: { target, headers },
     isLeak: ({ status }) => status === 304,
   });
@@ -113,7 +122,12 @@ function methodProbes(
     method('POST', undefined, {}),
     method('PROPFIND'),
     method('QUERY'),
-    { code: 'range-opens', how: 'Range: bytes=0-99', ask: { target, headers: { range: 'bytes=0-99' } }, isLeak: ({ status, bytes }) => status === 206 && bytes > 0 }, // prettier-ignore
+    {
+      code: 'range-opens',
+      how: 'Range: bytes=0-99',
+      ask: { target, headers: { range: 'bytes=0-99' } },
+      isLeak: ({ status, bytes }) => status === 206 && bytes > 0,
+    },
     conditional({ 'if-none-match': '*' }),
     conditional({ 'if-modified-since': 'Fri, 31 Dec 2100 23:59:59 GMT' }),
     ...(etag === undefined ? [] : [conditional({ 'if-none-match': etag })]),
@@ -126,21 +140,39 @@ function isOfInside(facts: Facts, inside: Facts | undefined, usual: Facts | unde
   // A screen may answer with 200 as well, to either method.
   const isScreen = usual !== undefined && is2xx(usual);
   if (inside === undefined) return !isScreen;
-  const same = (name: string) => facts.headers[name] !== undefined && facts.headers[name] === inside.headers[name]; // prettier-ignore
-  return same('etag') || same('last-modified') || same('content-length') || (!isScreen && facts.headers['content-length'] === undefined); // prettier-ignore
+  const same = (name: string) => facts.headers[name] !== undefined && facts.headers[name] === inside.headers[name];
+  return (
+    same('etag') ||
+    same('last-modified') ||
+    same('content-length') ||
+    (!isScreen && facts.headers['content-length'] === undefined)
+  );
 }
 
 type HeaderProbe = [code: PatrolCode, how: string, headers: Record<string, string>, at?: string];
 
 /** What one server of two takes the address from. */
 function headerProbes(target: string): HeaderProbe[] {
-  const names = ['x-original-url', 'x-rewrite-url', 'x-original-uri', 'x-forwarded-uri', 'x-forwarded-path', 'x-override-url', 'x-http-destinationurl', 'x-forwarded-prefix']; // prettier-ignore
+  const names = [
+    'x-original-url',
+    'x-rewrite-url',
+    'x-original-uri',
+    'x-forwarded-uri',
+    'x-forwarded-path',
+    'x-override-url',
+    'x-http-destinationurl',
+    'x-forwarded-prefix',
+  ];
   return [
-    ...names.map((name): HeaderProbe => ['header-opens', `${name}: ${target} at /`, { [name]: target }, '/']), // prettier-ignore
+    ...names.map((name): HeaderProbe => ['header-opens', `${name}: ${target} at /`, { [name]: target }, '/']),
     ...names.map((name): HeaderProbe => ['header-opens', `${name}: /`, { [name]: '/' }]),
     ['header-opens', 'x-original-method: OPTIONS', { 'x-original-method': 'OPTIONS' }],
     ['header-opens', 'x-http-method-override: HEAD', { 'x-http-method-override': 'HEAD' }],
-    ['header-opens', 'x-middleware-subrequest', { 'x-middleware-subrequest': 'middleware:middleware:middleware:middleware:middleware' }], // prettier-ignore
+    [
+      'header-opens',
+      'x-middleware-subrequest',
+      { 'x-middleware-subrequest': 'middleware:middleware:middleware:middleware:middleware' },
+    ],
     ['header-opens', 'sec-purpose: prefetch', { 'sec-purpose': 'prefetch', purpose: 'prefetch' }],
   ];
 }
@@ -157,15 +189,15 @@ function hostProbes(target: string): HeaderProbe[] {
 /** What frameworks answer with the data of a page, and programs with less than a page. */
 function dataProbes(target: string): Probe[] {
   const asked: readonly [string, Record<string, string>][] = [
-    ['accept: application/json', { accept: 'application/json', 'sec-fetch-dest': 'empty', 'sec-fetch-mode': 'cors' }], // prettier-ignore
+    ['accept: application/json', { accept: 'application/json', 'sec-fetch-dest': 'empty', 'sec-fetch-mode': 'cors' }],
     ['accept: text/markdown', { accept: 'text/markdown' }],
     ['accept: text/x-component', { accept: 'text/x-component', rsc: '1' }],
     ['x-requested-with: XMLHttpRequest', { 'x-requested-with': 'XMLHttpRequest', accept: '*/*' }],
     ['x-inertia: true', { 'x-inertia': 'true', accept: 'text/html, application/xhtml+xml' }],
     ['hx-request: true', { 'hx-request': 'true', accept: '*/*' }],
-    ['user-agent of a preview', { 'user-agent': 'Mozilla/5.0 (compatible; link preview)', accept: '*/*' }], // prettier-ignore
+    ['user-agent of a preview', { 'user-agent': 'Mozilla/5.0 (compatible; link preview)', accept: '*/*' }],
   ];
-  return asked.map(([how, headers]) => ({ code: 'feed-reader-gets-in', how, ask: { target, headers } })); // prettier-ignore
+  return asked.map(([how, headers]) => ({ code: 'feed-reader-gets-in', how, ask: { target, headers } }));
 }
 
 /** What anybody can write into a request. */
@@ -174,7 +206,12 @@ function forgedProbes(tour: Tour, { target, lock }: Sample): Probe[] {
   const unsigned = [{ alg: 'none', typ: 'JWT' }, { passes: [{ l: name, p: 'x', m: 'x', t: 1 }] }]
     .map((part) => Buffer.from(JSON.stringify(part)).toString('base64url'))
     .join('.');
-  const cookies = [`dorlin-open=${name}`, `dorlin=${unsigned}.`, `__Host-dorlin=${unsigned}.`, 'admin=1; loggedin=true; preview=1']; // prettier-ignore
+  const cookies = [
+    `dorlin-open=${name}`,
+    `dorlin=${unsigned}.`,
+    `__Host-dorlin=${unsigned}.`,
+    'admin=1; loggedin=true; preview=1',
+  ];
   const probes: Probe[] = cookies.map((cookie) => ({
     code: 'forged-cookie-opens',
     how: `cookie: ${cookie.slice(0, 60)}`,
@@ -185,20 +222,32 @@ function forgedProbes(tour: Tour, { target, lock }: Sample): Probe[] {
   const addresses = ['127.0.0.1', '::1', '10.0.0.1'];
   const header = tour.expectation?.policy.identity?.header;
   const said = [header?.person ?? 'x-user', header?.roles ?? 'x-roles'];
-  const roles = [...(tour.expectation?.policy.bypasses.values() ?? [])].flatMap((one) => one.roles ?? []); // prettier-ignore
+  const roles = [...(tour.expectation?.policy.bypasses.values() ?? [])].flatMap((one) => one.roles ?? []);
   return [
     ...probes,
-    ...addresses.map((address): Probe => ({ code: 'forged-address-opens', how: `x-forwarded-for: ${address}`, ask: { target, headers: { ...forwarded(address), 'x-real-ip': address, 'x-client-ip': address, 'true-client-ip': address } } })), // prettier-ignore
-    { code: 'forged-identity-opens', how: said.join(' and '), ask: { target, headers: Object.fromEntries(said.map((one, at) => [one.toLowerCase(), at === 0 ? 'admin' : ['admin', ...roles].join(',')])) } }, // prettier-ignore
+    ...addresses.map((address): Probe => ({
+      code: 'forged-address-opens',
+      how: `x-forwarded-for: ${address}`,
+      ask: {
+        target,
+        headers: { ...forwarded(address), 'x-real-ip': address, 'x-client-ip': address, 'true-client-ip': address },
+      },
+    })),
+    {
+      code: 'forged-identity-opens',
+      how: said.join(' and '),
+      ask: {
+        target,
+        headers: Object.fromEntries(
+          said.map((one, at) => [one.toLowerCase(), at === 0 ? 'admin' : ['admin', ...roles].join(',')]),
+        ),
+      },
+    },
   ];
 }
 
 /** How caches may keep what guests get, who else may read it, and whether leaving ends it. */
-export async function probeGuests(
-  tour: Tour,
-  index: LeakIndex,
-  samples: readonly Sample[],
-): Promise<void> {
+export async function probeGuests(tour: Tour, index: LeakIndex, samples: readonly Sample[]): Promise<void> {
   for (const guest of tour.guests) {
     const own = samples.filter(({ lock, name }) => lock === guest.lock && tour.insides.has(name));
     for (const sample of own) await probeGuest(tour, index, guest, sample);
@@ -208,31 +257,36 @@ export async function probeGuests(
   for (const facts of tour.strangers.values()) checkScreen(tour, facts);
 }
 
-async function probeGuest(
-  tour: Tour,
-  index: LeakIndex,
-  guest: Guest,
-  sample: Sample,
-): Promise<void> {
+async function probeGuest(tour: Tour, index: LeakIndex, guest: Guest, sample: Sample): Promise<void> {
   const { target } = sample;
   const { jar, headers: own } = asGuest(guest);
   const origin = 'https://elsewhere.invalid';
-  const facts = await tour.look(`guest of ${guest.lock}, from another site`, { target, jar, headers: { ...own, origin } }); // prettier-ignore
+  const facts = await tour.look(`guest of ${guest.lock}, from another site`, {
+    target,
+    jar,
+    headers: { ...own, origin },
+  });
   const { headers, seen } = facts;
   if (seen === 'let in') {
     const kept = keptBy(headers);
-    if (kept !== undefined)
-      tour.findings.add('cache-may-keep', sample, { where: target, how: kept });
+    if (kept !== undefined) tour.findings.add('cache-may-keep', sample, { where: target, how: kept });
     const allowed = headers['access-control-allow-origin'];
-    const isForOthers = allowed === origin && headers['access-control-allow-credentials'] === 'true'; // prettier-ignore
-    if (isForOthers) tour.findings.add('other-sites-may-read', sample, { where: target, how: `access-control-allow-origin: ${origin}` }); // prettier-ignore
+    const isForOthers = allowed === origin && headers['access-control-allow-credentials'] === 'true';
+    if (isForOthers)
+      tour.findings.add('other-sites-may-read', sample, {
+        where: target,
+        how: `access-control-allow-origin: ${origin}`,
+      });
   }
   // Whatever stands between has the guest's answer now, if it keeps any.
   const after = await tour.look('stranger after a guest', { target });
   if (!isOpenToStrangers(tour, index, sample) && holdsLocked(tour, index, after, sample.name)) {
     const age = after.headers['age'] === undefined ? '' : `, kept for ${after.headers['age']} s`;
     const { place, lock } = sample;
-    tour.findings.add('cached-copy-open', sample, { where: target, how: `asked by a stranger after a guest: ${after.status}${age}` }); // prettier-ignore
+    tour.findings.add('cached-copy-open', sample, {
+      where: target,
+      how: `asked by a stranger after a guest: ${after.status}${age}`,
+    });
     tour.checks.push({ role: 'stranger', target, place, lock, seen: after.seen, verdict: 'leak' });
   }
 }
@@ -245,15 +299,10 @@ function keptBy(headers: Facts['headers']): string | undefined {
   if (vary === '*' || /\bcookie\b/.test(vary)) return undefined;
   if (control !== '') return `cache-control: ${control}`;
   if (headers['expires'] !== undefined) return `expires: ${headers['expires']}`;
-  return headers['last-modified'] === undefined ? undefined : 'no Cache-Control, so caches may guess by Last-Modified'; // prettier-ignore
+  return headers['last-modified'] === undefined ? undefined : 'no Cache-Control, so caches may guess by Last-Modified';
 }
 
-async function probeLeaving(
-  tour: Tour,
-  index: LeakIndex,
-  guest: Guest,
-  sample: Sample,
-): Promise<void> {
+async function probeLeaving(tour: Tour, index: LeakIndex, guest: Guest, sample: Sample): Promise<void> {
   const stranger = tour.strangers.get(sample.target);
   const form = stranger && (formAt(stranger, undefined) ?? stranger.forms[0]);
   const action = form?.action.replace(/\/unlock$/, '/leave');
@@ -263,16 +312,19 @@ async function probeLeaving(
   await tour.asker.ask({ target: action, method: 'POST', headers, form: {}, jar });
   const facts = await tour.look(`guest of ${guest.lock} who left`, { target: sample.target, jar });
   if (!holdsLocked(tour, index, facts, sample.name)) return;
-  tour.findings.add('leave-keeps-open', sample, { where: sample.target, how: `asked after leaving: ${facts.status}` }); // prettier-ignore
+  tour.findings.add('leave-keeps-open', sample, { where: sample.target, how: `asked after leaving: ${facts.status}` });
 }
 
 /** What a screen says about itself to caches and search engines. */
 function checkScreen(tour: Tour, facts: Facts): void {
   if (facts.seen !== 'screen') return;
   const { target, headers, status, forms } = facts;
-  const of = { place: tour.expectation?.placeOf(target)?.place ?? target, lock: forms[0]?.lock ?? '' }; // prettier-ignore
+  const of = { place: tour.expectation?.placeOf(target)?.place ?? target, lock: forms[0]?.lock ?? '' };
   if (!/no-store/.test(headers['cache-control'] ?? '')) {
-    tour.findings.add('screen-may-be-kept', of, { where: target, how: `cache-control: ${headers['cache-control'] ?? 'none'}` }); // prettier-ignore
+    tour.findings.add('screen-may-be-kept', of, {
+      where: target,
+      how: `cache-control: ${headers['cache-control'] ?? 'none'}`,
+    });
   }
   if (status === 200 && !/noindex/.test(headers['x-robots-tag'] ?? '')) {
     tour.findings.add('screen-may-be-indexed', of, { where: target, how: 'answers 200' });

@@ -30,7 +30,12 @@ const coverable: ReadonlySet<PatrolCode> = new Set([
 ] satisfies PatrolCode[]);
 
 /** Of these, it has to be a file: a page is shut as a whole by hand, if at all. */
-const asFilesAlone: ReadonlySet<PatrolCode> = new Set(['words-in-page-data', 'words-in-source-map', 'words-in-data-file', 'words-in-search-index'] satisfies PatrolCode[]); // prettier-ignore
+const asFilesAlone: ReadonlySet<PatrolCode> = new Set([
+  'words-in-page-data',
+  'words-in-source-map',
+  'words-in-data-file',
+  'words-in-search-index',
+] satisfies PatrolCode[]);
 
 const listingKeys: Readonly<Partial<Record<PatrolCode, 'sitemaps' | 'feeds'>>> = {
   'sitemap-names-locked': 'sitemaps',

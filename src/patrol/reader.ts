@@ -58,8 +58,7 @@ export function makeReader(
       const { status, headers, body } = answer;
       // With enough to do in the threads, this one helps.
       const isBusy = waiting >= threads * 3;
-      if (body.length < longEnough || isBusy || !isCompiled)
-        return readAnswer(target, answer, site, telling);
+      if (body.length < longEnough || isBusy || !isCompiled) return readAnswer(target, answer, site, telling);
       return inThread({ target, status, headers, body, telling });
     },
     close: async () => pool?.destroy(),

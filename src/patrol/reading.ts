@@ -18,11 +18,7 @@ export async function readAnswer(
   return { ...facts, ...tellingOf(target, answer, telling) };
 }
 
-function tellingOf(
-  target: string,
-  answer: Answer,
-  telling: Telling,
-): Pick<Facts, 'telling' | 'hasMain'> {
+function tellingOf(target: string, answer: Answer, telling: Telling): Pick<Facts, 'telling' | 'hasMain'> {
   const { body, kind } = bodyOf(target, answer);
   if (kind !== 'page') return {};
   const text = textOf(body, answer.headers['content-type'] ?? '');

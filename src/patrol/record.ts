@@ -40,16 +40,20 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
   });
   const now = Date.now();
   if (text === undefined)
-    await writeFileAtomic(file, `${JSON.stringify({ patrol: 1, of, at: now })}\n`, { mode: 0o600 }); // prettier-ignore
+    await writeFileAtomic(file, `${JSON.stringify({ patrol: 1, of, at: now })}\n`, { mode: 0o600 });
   else {
     const [first, ...lines] = text.split('\n');
     const head = headOf(first);
     if (head?.of !== of) {
-      throw new DorlinError('record-unfit', `${file} is no record of a patrol of this site under this policy.`, { mend: 'Name another file with `--resume`, or delete that one.' }); // prettier-ignore
+      throw new DorlinError('record-unfit', `${file} is no record of a patrol of this site under this policy.`, {
+        mend: 'Name another file with `--resume`, or delete that one.',
+      });
     }
     // What a site answered long ago proves nothing of today.
     if (!(now - head.at < longestAge)) {
-      throw new DorlinError('record-unfit', `${file} was begun more than a day ago.`, { mend: 'Delete it, and begin anew.' }); // prettier-ignore
+      throw new DorlinError('record-unfit', `${file} was begun more than a day ago.`, {
+        mend: 'Delete it, and begin anew.',
+      });
     }
     for (const line of lines) {
       // The last line may have been cut short.
@@ -93,9 +97,7 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
 /** In milliseconds. */
 const longestAge = 24 * 60 * 60 * 1000;
 
-function headOf(
-  line: string | undefined,
-): { readonly of: unknown; readonly at: number } | undefined {
+function headOf(line: string | undefined): { readonly of: unknown; readonly at: number } | undefined {
   try {
     const head = JSON.parse(line ?? '') as { patrol?: unknown; of?: unknown; at?: unknown };
     return head.patrol === 1 ? { of: head.of, at: Number(head.at) } : undefined;
@@ -107,7 +109,7 @@ function headOf(
 function packed({ words, telling, ...facts }: Facts): Packed {
   const base64 = (array: Uint32Array) =>
     Buffer.from(array.buffer, array.byteOffset, array.byteLength).toString('base64');
-  return { ...facts, words: base64(words), ...(telling === undefined ? {} : { telling: base64(telling) }) }; // prettier-ignore
+  return { ...facts, words: base64(words), ...(telling === undefined ? {} : { telling: base64(telling) }) };
 }
 
 function unpacked({ words, telling, ...facts }: Packed): Facts {
@@ -115,5 +117,5 @@ function unpacked({ words, telling, ...facts }: Packed): Facts {
     const bytes = Uint8Array.from(Buffer.from(base64, 'base64'));
     return new Uint32Array(bytes.buffer, 0, bytes.length >> 2);
   };
-  return { ...facts, words: array(words), ...(telling === undefined ? {} : { telling: array(telling) }) }; // prettier-ignore
+  return { ...facts, words: array(words), ...(telling === undefined ? {} : { telling: array(telling) }) };
 }

@@ -17,20 +17,37 @@ export function checkStrangers(tour: Tour, index: LeakIndex, all: readonly Sampl
     const facts = strangers.get(sample.target);
     if (facts === undefined) continue;
     const isFront = encodeURI(sample.place).replace(/\/$/, '') === sample.target.replace(/\/$/, '');
-    const isKept = Number(facts.headers['age'] ?? 0) > 0 || /hit/i.test(facts.headers['x-cache'] ?? ''); // prettier-ignore
-    const leak = isRefusal(facts) ? 'screen-holds-page' : isKept ? 'cached-copy-open' : sample.isSection ? 'section-open' : isFront || !sample.place.endsWith('/') ? 'open-to-strangers' : 'child-open'; // prettier-ignore
+    const isKept = Number(facts.headers['age'] ?? 0) > 0 || /hit/i.test(facts.headers['x-cache'] ?? '');
+    const leak = isRefusal(facts)
+      ? 'screen-holds-page'
+      : isKept
+        ? 'cached-copy-open'
+        : sample.isSection
+          ? 'section-open'
+          : isFront || !sample.place.endsWith('/')
+            ? 'open-to-strangers'
+            : 'child-open';
     const isQuoted = sample.isSection || (isRefusal(facts) && facts.kind === 'page');
-    note(tour, index, { role: 'stranger', sample, facts, expected: false, how: 'asked by a stranger', wrongs: { leak, closed: 'open-is-closed' }, isQuoted }); // prettier-ignore
+    note(tour, index, {
+      role: 'stranger',
+      sample,
+      facts,
+      expected: false,
+      how: 'asked by a stranger',
+      wrongs: { leak, closed: 'open-is-closed' },
+      isQuoted,
+    });
   }
   if (expectation === undefined) return;
   for (const facts of strangers.values()) {
     const { target, seen } = facts;
-    if (expectation.placeOf(target) !== undefined || target.startsWith(`${expectation.policy.site.prefix}/`)) continue; // prettier-ignore
-    if (expectation.isOpen(target, nobody) !== true) continue; // prettier-ignore
+    if (expectation.placeOf(target) !== undefined || target.startsWith(`${expectation.policy.site.prefix}/`)) continue;
+    if (expectation.isOpen(target, nobody) !== true) continue;
     if (seen === 'not found') continue;
     const verdict = isRefusal(facts) ? 'closed' : 'right';
     tour.checks.push({ role: 'stranger', target, ...everythingElse, seen, verdict });
-    if (verdict === 'closed') tour.findings.add('open-is-closed', everythingElse, { where: target, how: `answers ${facts.status}` }); // prettier-ignore
+    if (verdict === 'closed')
+      tour.findings.add('open-is-closed', everythingElse, { where: target, how: `answers ${facts.status}` });
   }
 }
 
@@ -45,7 +62,7 @@ export function checkNeeds(tour: Tour): void {
     const facts = tour.strangers.get(target);
     if (facts === undefined || !isRefusal(facts)) continue;
     const of = placeOf(tour, target) ?? everythingElse;
-    const how = `needed by ${pages === 1 ? 'an open page' : `${pages.toLocaleString('en')} open pages`}`; // prettier-ignore
+    const how = `needed by ${pages === 1 ? 'an open page' : `${pages.toLocaleString('en')} open pages`}`;
     tour.findings.add('open-needs-locked', of, { where: target, how });
   }
 }
@@ -63,8 +80,14 @@ export async function checkUnopenedSections(tour: Tour): Promise<void> {
       const facts = await tour.look(`stranger, section ${id}`, { target }, telling);
       const isOpen = facts.telling?.some((word) => word !== 0) === true;
       const of = { place, lock: lock.name };
-      tour.checks.push({ role: 'stranger', target, ...of, seen: isOpen ? 'let in' : 'screen', verdict: isOpen ? 'leak' : 'right' }); // prettier-ignore
-      if (isOpen) tour.findings.add('section-open', of, { where: place, how: 'the element is in the page' }); // prettier-ignore
+      tour.checks.push({
+        role: 'stranger',
+        target,
+        ...of,
+        seen: isOpen ? 'let in' : 'screen',
+        verdict: isOpen ? 'leak' : 'right',
+      });
+      if (isOpen) tour.findings.add('section-open', of, { where: place, how: 'the element is in the page' });
     }
   }
 }
@@ -86,31 +109,37 @@ export async function checkRoles(
   await checkWrongPasswords(tour, index, keys, samples);
 }
 
-async function checkGuest(
-  tour: Tour,
-  index: LeakIndex,
-  guest: Guest,
-  samples: readonly Sample[],
-): Promise<void> {
+async function checkGuest(tour: Tour, index: LeakIndex, guest: Guest, samples: readonly Sample[]): Promise<void> {
   const { expectation } = tour;
   const reopened = guest.jar.reopened();
   for (const sample of samples) {
     const { target } = sample;
     const isOwn = sample.lock === guest.lock;
-    const facts = await tour.look(`guest of ${guest.lock}${sample.isSection ? ', section' : ''}`, { target, ...asGuest(guest) }, sample.isSection ? undefined : 'whole'); // prettier-ignore
+    const facts = await tour.look(
+      `guest of ${guest.lock}${sample.isSection ? ', section' : ''}`,
+      { target, ...asGuest(guest) },
+      sample.isSection ? undefined : 'whole',
+    );
     note(tour, index, {
       role: isOwn ? 'guest' : 'other guests',
       sample,
       facts,
       expected: isOwn ? true : expects(tour, sample, guest.who),
       how: `asked by a guest of ${guest.lock || 'another lock'}`,
-      wrongs: { leak: 'other-guest-gets-in', closed: isOwn ? 'guest-asked-again' : 'guest-kept-out' }, // prettier-ignore
+      wrongs: { leak: 'other-guest-gets-in', closed: isOwn ? 'guest-asked-again' : 'guest-kept-out' },
     });
     // The browser's own prompt comes again, whatever the site does.
     if (!isOwn || guest.headers['authorization'] !== undefined) continue;
-    const again = await tour.look(`guest of ${guest.lock} in a reopened browser`, { target, jar: reopened.copy() }); // prettier-ignore
+    const again = await tour.look(`guest of ${guest.lock} in a reopened browser`, { target, jar: reopened.copy() });
     const who = expectation?.guestOf(guest.opened, true);
-    note(tour, index, { role: 'returning', sample, facts: again, expected: expects(tour, sample, who), how: 'asked after the browser was closed and opened', wrongs: { leak: 'reopened-keeps-open', closed: 'returning-kept-out' } }); // prettier-ignore
+    note(tour, index, {
+      role: 'returning',
+      sample,
+      facts: again,
+      expected: expects(tour, sample, who),
+      how: 'asked after the browser was closed and opened',
+      wrongs: { leak: 'reopened-keeps-open', closed: 'returning-kept-out' },
+    });
   }
 }
 
@@ -126,7 +155,14 @@ async function checkLinks(
     for (const sample of samplesOfLock(lock)) {
       const as = `${how} ${digestOf(link)}`;
       const facts = await tour.look(as, { target: sample.target, jar: jar.copy() });
-      note(tour, index, { role: 'entry link', sample, facts, expected: isRight, how: `asked after ${how}`, wrongs: { leak: 'forged-link-opens', closed: 'link-kept-out' } }); // prettier-ignore
+      note(tour, index, {
+        role: 'entry link',
+        sample,
+        facts,
+        expected: isRight,
+        how: `asked after ${how}`,
+        wrongs: { leak: 'forged-link-opens', closed: 'link-kept-out' },
+      });
     }
   };
   for (const { lock, target, label } of links) {
@@ -165,7 +201,14 @@ async function checkCredentials(
           headers: { ...program, ...basicHeader(user, typed) },
         });
         const facts = factsOf(target, answer, tour.site);
-        note(tour, index, { role: 'HTTP Basic', sample, facts, expected: isRight, how: `asked with ${how}`, wrongs: { leak: 'wrong-credentials-open', closed: 'credentials-kept-out' } }); // prettier-ignore
+        note(tour, index, {
+          role: 'HTTP Basic',
+          sample,
+          facts,
+          expected: isRight,
+          how: `asked with ${how}`,
+          wrongs: { leak: 'wrong-credentials-open', closed: 'credentials-kept-out' },
+        });
       }
     }
   }
@@ -190,16 +233,19 @@ const readers = {
   },
 } as const;
 
-async function checkReaders(
-  tour: Tour,
-  index: LeakIndex,
-  samples: readonly Sample[],
-): Promise<void> {
+async function checkReaders(tour: Tour, index: LeakIndex, samples: readonly Sample[]): Promise<void> {
   for (const role of ['search engine', 'feed reader'] as const) {
     const { code, headers } = readers[role];
     for (const sample of samples) {
       const facts = await tour.look(role, { target: sample.target, headers });
-      note(tour, index, { role, sample, facts, expected: false, how: `asked as a ${role} does`, wrongs: { leak: code, closed: 'open-is-closed' } }); // prettier-ignore
+      note(tour, index, {
+        role,
+        sample,
+        facts,
+        expected: false,
+        how: `asked as a ${role} does`,
+        wrongs: { leak: code, closed: 'open-is-closed' },
+      });
     }
   }
 }

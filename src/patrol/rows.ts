@@ -22,7 +22,7 @@ export interface Row {
 
 /** Places × roles, places in the order of the policy, what no lock covers last. */
 export function rowsOf(tour: Tour, samples: readonly Sample[]): Row[] {
-  const rows = new Map<string, { place: string; lock: string; checks: Check[]; found: Set<string> }>(); // prettier-ignore
+  const rows = new Map<string, { place: string; lock: string; checks: Check[]; found: Set<string> }>();
   const row = (place: string, lock: string) => {
     const key = `${lock}\n${place}`;
     const known = rows.get(key) ?? { place, lock, checks: [], found: new Set() };
@@ -36,9 +36,10 @@ export function rowsOf(tour: Tour, samples: readonly Sample[]): Row[] {
   for (const check of tour.checks) row(check.place, check.lock).checks.push(check);
   for (const { place, lock, code } of tour.findings.list()) {
     const { severity } = patrolTable[code];
-    const isContent = severity === 'leak' && !row(place, lock).checks.some(({ verdict }) => verdict === 'leak'); // prettier-ignore
+    const isContent = severity === 'leak' && !row(place, lock).checks.some(({ verdict }) => verdict === 'leak');
     // What leaks elsewhere, a stranger has.
-    if (isContent) row(place, lock).checks.push({ role: 'stranger', target: place, place, lock, seen: 'let in', verdict: 'leak' }); // prettier-ignore
+    if (isContent)
+      row(place, lock).checks.push({ role: 'stranger', target: place, place, lock, seen: 'let in', verdict: 'leak' });
   }
   const list = [...rows.values()].map(({ place, lock, checks, found }): Row => {
     const cells = roles.flatMap((role) => {
@@ -46,12 +47,10 @@ export function rowsOf(tour: Tour, samples: readonly Sample[]): Row[] {
       return cell === undefined ? [] : [[role, cell] as const];
     });
     const isElse = lock === '' && locks !== undefined;
-    return { place, lock, addresses: isElse ? checks.length : found.size, cells: Object.fromEntries(cells) }; // prettier-ignore
+    return { place, lock, addresses: isElse ? checks.length : found.size, cells: Object.fromEntries(cells) };
   });
   const isRest = ({ place }: Row) => (place === 'everything else' ? 1 : 0);
-  return list
-    .filter(({ cells }) => Object.keys(cells).length > 0)
-    .sort((one, other) => isRest(one) - isRest(other));
+  return list.filter(({ cells }) => Object.keys(cells).length > 0).sort((one, other) => isRest(one) - isRest(other));
 }
 
 function* placesInOrder(tour: Tour): Iterable<{ place: string; lock: string }> {
@@ -63,7 +62,8 @@ function* placesInOrder(tour: Tour): Iterable<{ place: string; lock: string }> {
 /** The worst of what was seen; of equals, what was seen most often. */
 function cellOf(checks: readonly Check[]): Cell | undefined {
   if (checks.length === 0) return undefined;
-  const verdict = (['leak', 'closed', 'right'] as const).find((one) => checks.some((check) => check.verdict === one)) ?? 'right'; // prettier-ignore
+  const verdict =
+    (['leak', 'closed', 'right'] as const).find((one) => checks.some((check) => check.verdict === one)) ?? 'right';
   const counts = new Map<Seen, number>();
   for (const check of checks) {
     if (check.verdict === verdict) counts.set(check.seen, (counts.get(check.seen) ?? 0) + 1);

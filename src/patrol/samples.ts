@@ -38,12 +38,11 @@ export function samplesOf(
       const seen = samples.filter(({ target }) => tour.insides.has(target));
       return seen.length > 0 ? seen : samples.slice(0, 2);
     }),
-    ...sections.map(({ place, lock, target, name }) => ({ place, lock, target, name, isSection: true })), // prettier-ignore
+    ...sections.map(({ place, lock, target, name }) => ({ place, lock, target, name, isSection: true })),
   ];
 }
 
-const hasNoGuest = (tour: Tour, of: PlaceOfLock) =>
-  !tour.guests.some(({ lock }) => lock === of.lock);
+const hasNoGuest = (tour: Tour, of: PlaceOfLock) => !tour.guests.some(({ lock }) => lock === of.lock);
 
 /** Whether somebody should get a sample: the page, or the section of it. */
 export function expects(tour: Tour, sample: Sample, who: Who | undefined): boolean | undefined {

@@ -27,10 +27,7 @@ export function siteAddresses(origin: string, aliases: readonly string[]): SiteA
       const url = new URL(address, origin + base);
       if (!own.has(url.origin)) return undefined;
       // What nobody could ask for: a piece of a pattern, or of a script.
-      if (
-        /[{}<>"`|^\\]|%(?:22|3c|3e|60|7b|7c|7d|5c|5e)/i.test(url.pathname) ||
-        url.pathname.length > 1024
-      ) {
+      if (/[{}<>"`|^\\]|%(?:22|3c|3e|60|7b|7c|7d|5c|5e)/i.test(url.pathname) || url.pathname.length > 1024) {
         return undefined;
       }
       return url.pathname + url.search;
@@ -42,8 +39,7 @@ export function siteAddresses(origin: string, aliases: readonly string[]): SiteA
     targetOf(address, base) {
       const end = address.indexOf('#');
       const bare = (end < 0 ? address : address.slice(0, end)).trim();
-      if (bare === '' || /^(?:mailto|javascript|data|tel|blob|about):|^\+|\+$/i.test(bare))
-        return undefined;
+      if (bare === '' || /^(?:mailto|javascript|data|tel|blob|about):|^\+|\+$/i.test(bare)) return undefined;
       const path = base.split('?', 1)[0] ?? '/';
       const folder = bare.startsWith('?') ? path : path.slice(0, path.lastIndexOf('/') + 1);
       let inFolder = known.get(folder);
@@ -59,9 +55,7 @@ export function siteAddresses(origin: string, aliases: readonly string[]): SiteA
 
 /** What nobody wants asked for on a walk: it ends something, or does something. */
 export const isAction = (target: string) =>
-  /(?:^|[/_-])(?:log-?out|sign-?out|leave|delete|remove|unsubscribe|destroy)(?:[/.?]|$)/i.test(
-    target,
-  );
+  /(?:^|[/_-])(?:log-?out|sign-?out|leave|delete|remove|unsubscribe|destroy)(?:[/.?]|$)/i.test(target);
 
 /**
  * The address of a site, as somebody wrote it.

@@ -23,7 +23,7 @@ const ways: Readonly<Record<string, (path: string) => string | readonly string[]
   'upper case': (path) => path.toUpperCase(),
   'one letter in upper case': (path) => atLetter(path, (letter) => letter.toUpperCase()),
   'a letter percent-encoded': (path) => atLetter(path, encoded),
-  'a letter percent-encoded twice': (path) => atLetter(path, (letter) => encoded(letter).replace('%', '%25')), // prettier-ignore
+  'a letter percent-encoded twice': (path) => atLetter(path, (letter) => encoded(letter).replace('%', '%25')),
   'all letters percent-encoded': (path) => path.replace(/[a-z]/gi, encoded),
   'two slashes': (path) => atSlash(path, '//'),
   'two slashes at the start': (path) => `/${path}`,
@@ -45,11 +45,12 @@ const ways: Readonly<Record<string, (path: string) => string | readonly string[]
     const bare = path.replace(/\/$/, '').replace(/\.html?$/i, '');
     return [`${bare}.html`, `${bare}.HTML`, `${bare}.htm`, `${bare}.php`, bare];
   },
-  'a path behind the file': (path) => [`${path.replace(/\/$/, '')}/x`, `${path.replace(/\/$/, '')}.html/x.css`], // prettier-ignore
-  'a path parameter': (path) => [`${path};x=1`, `${path};.css`, atSlash(path, ';x/'), `${path}%3bx`], // prettier-ignore
+  'a path behind the file': (path) => [`${path.replace(/\/$/, '')}/x`, `${path.replace(/\/$/, '')}.html/x.css`],
+  'a path parameter': (path) => [`${path};x=1`, `${path};.css`, atSlash(path, ';x/'), `${path}%3bx`],
   'an encoded question mark': (path) => [`${path}%3fx`, `${path}%23x`],
-  'full-width letters': (path) => atLetter(path, (letter) => encodeURIComponent(String.fromCharCode(letter.charCodeAt(0) + 0xfee0))), // prettier-ignore
-  'an overlong letter': (path) => atLetter(path, (letter) => `%c1%${(letter.charCodeAt(0) | 0x80).toString(16)}`), // prettier-ignore
+  'full-width letters': (path) =>
+    atLetter(path, (letter) => encodeURIComponent(String.fromCharCode(letter.charCodeAt(0) + 0xfee0))),
+  'an overlong letter': (path) => atLetter(path, (letter) => `%c1%${(letter.charCodeAt(0) | 0x80).toString(16)}`),
   'a soft hyphen': (path) => atLetter(path, (letter) => `${letter}%c2%ad`),
   'a stream name': (path) => [`${path}::$DATA`, `${path}:$i30:$INDEX_ALLOCATION`],
   'a broken encoding': (path) => [`${path}%`, `${path}%zz`],
@@ -78,13 +79,13 @@ export const copiesOf = (target: string): Spelling[] =>
     'an old copy': (path) => each(path, ['.bak', '.old', '.orig', '~', '.1', '.swp', '.save']),
     'its source': (path) => each(path, ['.md', '.txt', '.rst', '.adoc', '.mdx', '.src']),
     'its data': (path) => each(path, ['.json', '.xml', '.data', '.rsc', '.pdf', '.amp.html']),
-    'its feed': (path) => [`${path.replace(/\/$/, '')}/feed/`, `${path.replace(/\/$/, '')}/index.xml`], // prettier-ignore
+    'its feed': (path) => [`${path.replace(/\/$/, '')}/feed/`, `${path.replace(/\/$/, '')}/index.xml`],
   });
 
 /** Names beside a page: of itself, of its file, of the file in its folder. */
 function each(path: string, endings: readonly string[]): string[] {
   const bare = path.replace(/\/$/, '').replace(/\.html?$/i, '');
-  const names = /\.\w{2,4}$/.test(bare) ? [bare] : [bare, `${bare}.html`, `${bare}/index.html`, `${bare}/index`]; // prettier-ignore
+  const names = /\.\w{2,4}$/.test(bare) ? [bare] : [bare, `${bare}.html`, `${bare}/index.html`, `${bare}/index`];
   return names.flatMap((name) => endings.map((ending) => name + ending));
 }
 

@@ -1,17 +1,10 @@
 import { parse } from 'parse5';
 import { cutAttribute } from '../core/sections/replacement.js';
-import {
-  attribute,
-  elementsIn,
-  markAttribute,
-  nodesIn,
-  type Document,
-  type Element,
-} from '../core/sections/tree.js';
+import { attribute, elementsIn, markAttribute, nodesIn, type Document, type Element } from '../core/sections/tree.js';
 import { cutWords, saidIn, textBreak, type Words } from './words.js';
 
 /** Elements that are the same on all pages of a site. */
-const aside = new Set('nav footer aside template noscript form head button select option svg pre'.split(' ')); // prettier-ignore
+const aside = new Set('nav footer aside template noscript form head button select option svg pre'.split(' '));
 const silent = new Set(['script', 'style']);
 const asideRoles = new Set(['navigation', 'banner', 'contentinfo', 'search', 'complementary']);
 /**
@@ -52,7 +45,7 @@ export function tellingSections(html: string, { ids, mark }: SectionsMeant): Wor
 
 function mainOf(document: Document): Element | Document {
   const elements = elementsIn(document);
-  const main = elements.filter((one) => one.tagName === 'main' || attribute(one, 'role') === 'main'); // prettier-ignore
+  const main = elements.filter((one) => one.tagName === 'main' || attribute(one, 'role') === 'main');
   if (main.length === 1 && main[0] !== undefined) return main[0];
   const articles = elements.filter(({ tagName }) => tagName === 'article');
   return articles.length === 1 && articles[0] !== undefined ? articles[0] : document;
@@ -94,5 +87,11 @@ function isBeside(element: Element, isMain: boolean): boolean {
   if (aside.has(tagName) || asideRoles.has(attribute(element, 'role') ?? '')) return true;
   if (attribute(element, 'hidden') !== undefined) return true;
   // The header of an article says what it is about; that of a page says whose site it is.
-  return tagName === 'header' && !isMain && element.parentNode !== null && 'tagName' in element.parentNode && element.parentNode.tagName === 'body'; // prettier-ignore
+  return (
+    tagName === 'header' &&
+    !isMain &&
+    element.parentNode !== null &&
+    'tagName' in element.parentNode &&
+    element.parentNode.tagName === 'body'
+  );
 }

@@ -36,7 +36,7 @@ export function beginWalk(tour: Tour, start: string, more: readonly string[]): v
 const underWay = ({ atOnce }: WalkLimits) => atOnce * 4;
 
 /** What a walk as a stranger needs of a tour. */
-export type StrangerWalk = Pick<Tour, 'frontier' | 'look' | 'strangers' | 'notFound' | 'limits' | 'progress'>; // prettier-ignore
+export type StrangerWalk = Pick<Tour, 'frontier' | 'look' | 'strangers' | 'notFound' | 'limits' | 'progress'>;
 
 /** Walks as a stranger over all that is on the list and what that leads to. */
 export async function walkAsStranger(tour: StrangerWalk): Promise<void> {
@@ -57,7 +57,8 @@ export async function walkAsStranger(tour: StrangerWalk): Promise<void> {
 /** Some sites say with 200 that there is nothing. */
 function asNotFound({ notFound }: Pick<Tour, 'notFound'>, facts: Facts): Facts {
   if (notFound?.status !== 200 || facts.status !== 200) return facts;
-  const isSame = notFound.digest === facts.digest || (facts.words.length > 0 && isSameText(notFound.words, facts.words)); // prettier-ignore
+  const isSame =
+    notFound.digest === facts.digest || (facts.words.length > 0 && isSameText(notFound.words, facts.words));
   return isSame ? { ...facts, seen: 'not found' } : facts;
 }
 
@@ -66,17 +67,19 @@ const isSameText = (one: Uint32Array, other: Uint32Array) =>
 
 /** Walks as a guest over all that is closed to strangers and open to that guest. */
 export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
-  const isMeant = (target: string) =>
-    !tour.insides.has(target) && shouldGet(tour, target, guest.who) !== false;
+  const isMeant = (target: string) => !tour.insides.has(target) && shouldGet(tour, target, guest.who) !== false;
   const frontier = makeFrontier(tour.limits, isMeant);
   for (const { target } of closedTargets(tour)) frontier.add(target);
   await walk(frontier, underWay(tour.limits), async (target) => {
     const of = placeOf(tour, target);
     if (of === undefined) return;
-    const facts = await tour.look(`guest of ${guest.lock}`, { target, ...asGuest(guest) }, 'whole'); // prettier-ignore
+    const facts = await tour.look(`guest of ${guest.lock}`, { target, ...asGuest(guest) }, 'whole');
     if (facts.location !== undefined) tour.frontier.add(facts.location);
     if (isRefusal(facts) && shouldGet(tour, target, guest.who) === true) {
-      tour.findings.add('guest-asked-again', of, { where: target, how: `asked by a guest of ${guest.lock}: ${facts.status}` }); // prettier-ignore
+      tour.findings.add('guest-asked-again', of, {
+        where: target,
+        how: `asked by a guest of ${guest.lock}: ${facts.status}`,
+      });
       tour.checks.push({ role: 'guest', target, ...of, seen: facts.seen, verdict: 'closed' });
     }
     if (facts.seen !== 'let in' || facts.status !== 200) return;
@@ -86,7 +89,7 @@ export async function walkAsGuest(tour: Tour, guest: Guest): Promise<void> {
       // Without a policy, whether it is closed is only known once a stranger has been there.
       if (tour.expectation?.placeOf(address) !== undefined) frontier.add(address);
     }
-    tour.progress(`as a guest of ${guest.lock || 'the site'}`, frontier.done, frontier.done + frontier.waiting); // prettier-ignore
+    tour.progress(`as a guest of ${guest.lock || 'the site'}`, frontier.done, frontier.done + frontier.waiting);
   });
   tour.left.set(guest.lock, frontier.left);
 }
@@ -105,7 +108,7 @@ export async function readSections(tour: Tour, guest: Guest): Promise<void> {
     const place = named[0]?.place ?? `${target}#${guest.lock}`;
     if (tour.insides.has(place)) continue;
     const telling = { ids: named.map(({ id }) => id), mark: guest.lock };
-    const inside = await tour.look(`guest of ${guest.lock}, section`, { target, ...asGuest(guest) }, telling); // prettier-ignore
+    const inside = await tour.look(`guest of ${guest.lock}, section`, { target, ...asGuest(guest) }, telling);
     const isStillShut = inside.forms.some((form) => form.isForSection && form.lock === guest.lock);
     if (inside.seen !== 'let in' || isStillShut) continue;
     const of = { place, lock: guest.lock };
@@ -132,6 +135,6 @@ export function doorsOf(tour: Tour, lock: Lock): string[] {
     .filter(({ of }) => isOfLock(of))
     .map(({ target }) => target);
   const all = [...new Set([...own, ...found])];
-  const hasForm = (target: string) => tour.strangers.get(target)?.forms.some((form) => !form.isForSection) === true; // prettier-ignore
+  const hasForm = (target: string) => tour.strangers.get(target)?.forms.some((form) => !form.isForSection) === true;
   return all.filter(hasForm);
 }

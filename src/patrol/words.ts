@@ -7,9 +7,7 @@ import { decodeHTML } from 'entities';
 export type Words = Uint32Array;
 
 /** Which of the first letters are parts of words. */
-const asciiWord = Uint8Array.from({ length: 128 }, (_, code) =>
-  /[a-z0-9]/.test(String.fromCharCode(code)) ? 1 : 0,
-);
+const asciiWord = Uint8Array.from({ length: 128 }, (_, code) => (/[a-z0-9]/.test(String.fromCharCode(code)) ? 1 : 0));
 
 /** Scripts that write without spaces: Thai and its neighbors, kana, ideographs. */
 const standsAlone = (code: number) =>
@@ -113,11 +111,7 @@ export function windowHash(words: Words, at: number, length = windowLength): num
 }
 
 /** All windows of a text with where they begin. */
-export function eachWindow(
-  words: Words,
-  found: (hash: number, at: number) => void,
-  length = windowLength,
-): void {
+export function eachWindow(words: Words, found: (hash: number, at: number) => void, length = windowLength): void {
   for (let at = 0; at + length <= words.length; at++) {
     const hash = windowHash(words, at, length);
     if (hash !== 0) found(hash, at);
@@ -129,9 +123,7 @@ const eitherValue = /=\s*(?:"([^"<>]{12,})"|'([^'<>]{12,})')/g;
 
 /** Whether the value behind an equals sign draws or styles something, and says nothing. */
 const isDrawn = (text: string, equals: number) =>
-  /[\s"'](?:class|style|d|points|sizes|viewBox|srcset|rel|allow)$/.test(
-    text.slice(Math.max(0, equals - 9), equals),
-  );
+  /[\s"'](?:class|style|d|points|sizes|viewBox|srcset|rel|allow)$/.test(text.slice(Math.max(0, equals - 9), equals));
 
 /**
  * What a page, a script or data says, as one text: marks of HTML gone, the letters that JSON,

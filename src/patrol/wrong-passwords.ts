@@ -25,7 +25,7 @@ export async function checkWrongPasswords(
     if (door === undefined) continue;
     const ended = endedPasswords.filter((one) => one.lock === lock).map(({ password }) => password);
     for (const typed of [wrongPassword(), ...ended]) {
-      await tryWrong(tour, index, { ...door, samples: ofLock, typed, isEnded: ended.includes(typed) }); // prettier-ignore
+      await tryWrong(tour, index, { ...door, samples: ofLock, typed, isEnded: ended.includes(typed) });
     }
   }
 }
@@ -83,15 +83,26 @@ async function tryWrong(
   const jar = before.copy();
   const answer = await fillIn(tour, form, typed, jar);
   const isSame = answer.status < 300 || answer.status > 399 ? sameText(answer, asked) : false;
-  if (isSame && !isEnded) tour.findings.add('wrong-password-unsaid', door, { where: door.target, how: `the same page comes again, with ${answer.status}` }); // prettier-ignore
+  if (isSame && !isEnded)
+    tour.findings.add('wrong-password-unsaid', door, {
+      where: door.target,
+      how: `the same page comes again, with ${answer.status}`,
+    });
   const leak = isEnded ? 'ended-password-opens' : 'wrong-password-opens';
   const how = isEnded ? 'asked after a password that has ended' : 'asked after a wrong password';
   for (const sample of samples) {
     const { target } = sample;
     const again = factsOf(target, await tour.asker.ask({ target, jar }), tour.site);
-    note(tour, index, { role: 'wrong password', sample, facts: again, expected: false, how, wrongs: { leak, closed: 'open-is-closed' } }); // prettier-ignore
+    note(tour, index, {
+      role: 'wrong password',
+      sample,
+      facts: again,
+      expected: false,
+      how,
+      wrongs: { leak, closed: 'open-is-closed' },
+    });
   }
 }
 
 const sameText = (one: Facts, other: Facts) =>
-  one.words.length === other.words.length && one.words.every((word, at) => word === other.words[at]); // prettier-ignore
+  one.words.length === other.words.length && one.words.every((word, at) => word === other.words[at]);

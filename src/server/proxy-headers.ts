@@ -15,12 +15,10 @@ const ofConnection = new Set([
   'http2-settings',
 ]);
 /** What the header `Connection` may not take away: somebody behind us decides by it. */
-const ofRequest =
-  /^(?:host|cookie|authorization|content-length|forwarded|x-forwarded-.*|x-real-ip)$/;
+const ofRequest = /^(?:host|cookie|authorization|content-length|forwarded|x-forwarded-.*|x-real-ip)$/;
 
 /** What some servers take for the address that was asked for, in the place of the one that was judged. */
-const otherTargets =
-  /^x-(?:original-ur[li]|rewrite-url|override-url|proxy-url|forwarded-(?:uri|path))$/;
+const otherTargets = /^x-(?:original-ur[li]|rewrite-url|override-url|proxy-url|forwarded-(?:uri|path))$/;
 /** What says who the visitor is, and how the visitor came. */
 const ofVisitor = /^(?:forwarded$|x-forwarded-|x-real-ip$|x-client-ip$|true-client-ip$)/;
 

@@ -16,12 +16,7 @@ import { endToEnd, forwardedHeaders } from './proxy-headers.js';
 export interface Proxied {
   readonly listener: RequestListener;
   /** `refused` is called where the other server does not take the handshake; nothing was sent then. */
-  readonly upgrade: (
-    request: IncomingMessage,
-    socket: Duplex,
-    head: Buffer,
-    refused: () => void,
-  ) => void;
+  readonly upgrade: (request: IncomingMessage, socket: Duplex, head: Buffer, refused: () => void) => void;
   readonly close: () => void;
 }
 
@@ -35,10 +30,7 @@ const repeatable = new Set(['GET', 'HEAD', 'OPTIONS']);
  *
  * @param isTrusted - whether what the other end of a connection says of the visitor is passed on
  */
-export function proxyTo(
-  origin: string,
-  isTrusted: (address: string | undefined) => boolean = () => false,
-): Proxied {
+export function proxyTo(origin: string, isTrusted: (address: string | undefined) => boolean = () => false): Proxied {
   const target = new URL(origin);
   const isSecure = target.protocol === 'https:';
   const send = isSecure ? httpsRequest : httpRequest;
@@ -59,11 +51,9 @@ export function proxyTo(
 
   const listener: RequestListener = (request, response) => {
     const hasBody =
-      request.headers['transfer-encoding'] !== undefined ||
-      Number(request.headers['content-length'] ?? 0) > 0;
+      request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length'] ?? 0) > 0;
     const headers = forwardedHeaders(request, isTrusted);
-    if (hasBody && headers['content-length'] === undefined)
-      headers['transfer-encoding'] = 'chunked';
+    if (hasBody && headers['content-length'] === undefined) headers['transfer-encoding'] = 'chunked';
     const start = (isKept: boolean) => {
       const asked = ask(request, headers, isKept);
       response.once('close', () => {
@@ -78,8 +68,7 @@ export function proxyTo(
         answerUnreachable(response);
       });
       asked.on('error', () => {
-        const mayRepeat =
-          asked.reusedSocket && !hasBody && repeatable.has(request.method ?? '') && isKept;
+        const mayRepeat = asked.reusedSocket && !hasBody && repeatable.has(request.method ?? '') && isKept;
         if (mayRepeat && !response.headersSent && !response.destroyed) start(false);
         else answerUnreachable(response);
       });
@@ -129,11 +118,7 @@ export function proxyTo(
 }
 
 /** Passes an answer on, under its own headers but those of its connection. */
-function passAnswer(
-  answer: IncomingMessage,
-  request: IncomingMessage,
-  response: ServerResponse,
-): void {
+function passAnswer(answer: IncomingMessage, request: IncomingMessage, response: ServerResponse): void {
   if (response.destroyed) {
     answer.destroy();
     return;
@@ -142,8 +127,7 @@ function passAnswer(
   const pairs = endToEnd(rawHeaders, answer.headers.connection);
   try {
     // A reason that cannot be written is not worth an answer.
-    if (/^[\t\x20-\x7e]*$/.test(statusMessage))
-      response.writeHead(statusCode, statusMessage, pairs);
+    if (/^[\t\x20-\x7e]*$/.test(statusMessage)) response.writeHead(statusCode, statusMessage, pairs);
     else response.writeHead(statusCode, pairs);
   } catch {
     answer.destroy();
@@ -176,27 +160,21 @@ function answerUnreachable(response: ServerResponse): void {
 }
 
 function answerBadGateway(socket: Duplex): void {
-  if (socket.writable)
-    socket.end('HTTP/1.1 502 Bad Gateway\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
+  if (socket.writable) socket.end('HTTP/1.1 502 Bad Gateway\r\nconnection: close\r\ncontent-length: 0\r\n\r\n');
 }
 
 /** Whether an answer takes the handshake that was sent (RFC 6455 section 4.1). */
 function isTaken({ statusCode, headers }: IncomingMessage, request: IncomingMessage): boolean {
   const key = request.headers['sec-websocket-key'] ?? '';
-  const accept = createHash('sha1')
-    .update(`${key}258EAFA5-E914-47DA-95CA-C5AB0DC85B11`)
-    .digest('base64');
+  const accept = createHash('sha1').update(`${key}258EAFA5-E914-47DA-95CA-C5AB0DC85B11`).digest('base64');
   return (
-    statusCode === 101 &&
-    headers.upgrade?.toLowerCase() === 'websocket' &&
-    headers['sec-websocket-accept'] === accept
+    statusCode === 101 && headers.upgrade?.toLowerCase() === 'websocket' && headers['sec-websocket-accept'] === accept
   );
 }
 
 function switching({ rawHeaders, headers }: IncomingMessage): Buffer {
   const pairs = endToEnd(rawHeaders, headers.connection);
   let head = 'HTTP/1.1 101 Switching Protocols\r\nconnection: Upgrade\r\nupgrade: websocket\r\n';
-  for (let at = 0; at < pairs.length; at += 2)
-    head += `${pairs[at] ?? ''}: ${pairs[at + 1] ?? ''}\r\n`;
+  for (let at = 0; at < pairs.length; at += 2) head += `${pairs[at] ?? ''}: ${pairs[at + 1] ?? ''}\r\n`;
   return Buffer.from(`${head}\r\n`, 'latin1');
 }

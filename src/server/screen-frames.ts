@@ -46,12 +46,7 @@ export function frameHtml(
 }
 
 /** A frame at a size, scaled down. */
-export function framed(
-  inner: string,
-  size: FrameSize,
-  label: string,
-  scale: number = frameSizes[size].scale,
-): string {
+export function framed(inner: string, size: FrameSize, label: string, scale: number = frameSizes[size].scale): string {
   const { width, height } = frameSizes[size];
   const box = `style="width:${width * scale}px;height:${height * scale}px"`;
   return `<div class="box" ${box}><iframe title="${escapeHtml(label)}, ${size}" ${inner} style="width:${width}px;height:${height}px;transform:scale(${scale})"></iframe></div>`;

@@ -9,14 +9,7 @@ import { shownStates } from '../core/screen/sample.js';
 import { screenStates } from '../core/screen/view.js';
 import { screenScript } from '../guard/browser-scripts.generated.js';
 import { followPolicy } from '../stores/policy-file.js';
-import {
-  captioned,
-  frameHtml,
-  framed,
-  framesStyle,
-  stateWords,
-  type FrameSize,
-} from './screen-frames.js';
+import { captioned, frameHtml, framed, framesStyle, stateWords, type FrameSize } from './screen-frames.js';
 
 /** A running preview. */
 export interface ScreenPreview {
@@ -150,22 +143,18 @@ function askedOf(policy: Policy, query: URLSearchParams, shown: string | undefin
   return { screen, language, scheme };
 }
 
-function indexPage(
-  policy: Policy,
-  { screen, language, scheme }: ReturnType<typeof askedOf>,
-  problem: string,
-): string {
+function indexPage(policy: Policy, { screen, language, scheme }: ReturnType<typeof askedOf>, problem: string): string {
   const option = (value: string, words: string, isChosen: boolean) =>
     `<option value="${escapeHtml(value)}"${isChosen ? ' selected' : ''}>${escapeHtml(words)}</option>`;
   const choice = (name: string, label: string, options: string[]) =>
     `<label>${label} <select name="${name}">${options.join('')}</select></label>`;
   const languages = screenLanguages(policy.site.languages);
   const inEnglish = new Intl.DisplayNames('en', { type: 'language' });
-  const locks = [...policy.locks.values()].filter((lock) => lock.screen === screen).map(({ name }) => name); // prettier-ignore
+  const locks = [...policy.locks.values()].filter((lock) => lock.screen === screen).map(({ name }) => name);
   const frames = (size: FrameSize) =>
     shownStates
       .map((state) => {
-        const query = new URLSearchParams({ screen: screen.name, state, language: language.tag, scheme }); // prettier-ignore
+        const query = new URLSearchParams({ screen: screen.name, state, language: language.tag, scheme });
         const address = `/_preview/screen?${query.toString()}`;
         const frame = framed(`src="${escapeHtml(address)}"`, size, stateWords[state]);
         return captioned([frame], stateWords[state], address);

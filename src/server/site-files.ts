@@ -10,30 +10,21 @@ import { DorlinError } from '../core/errors.js';
  * @param isOwn - tells of whole paths which are Dorlin's own
  * @throws DorlinError `folder-missing`
  */
-export async function siteFiles(
-  folder: string,
-  isOwn: (path: string) => boolean = () => false,
-): Promise<string[]> {
-  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
-    (cause: unknown) => {
-      throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
-    },
-  );
+export async function siteFiles(folder: string, isOwn: (path: string) => boolean = () => false): Promise<string[]> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch((cause: unknown) => {
+    throw new DorlinError('folder-missing', `There is no folder ${folder}.`, { cause });
+  });
   return entries
     .filter((entry) => entry.isFile() && !isOwn(resolve(entry.parentPath, entry.name)))
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
     .filter(
-      (path) =>
-        !/\/\.(?!well-known\/)/.test(path) &&
-        !/^\/#?dorlin(?:\.draft)?\.ya?ml/.test(path) &&
-        !isScratch(path),
+      (path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/#?dorlin(?:\.draft)?\.ya?ml/.test(path) && !isScratch(path),
     )
     .sort();
 }
 
 /** Whether a file is what an editor keeps beside another: a copy of it before or during a change. */
-const isScratch = (path: string) =>
-  /(?:~|\.(?:bak|orig|rej|save|sw[a-p]|tmp|temp))$|\/#[^/]*#$/i.test(path);
+const isScratch = (path: string) => /(?:~|\.(?:bak|orig|rej|save|sw[a-p]|tmp|temp))$|\/#[^/]*#$/i.test(path);
 
 /** A file's path as a request target. */
 export function targetOf(path: string): string {

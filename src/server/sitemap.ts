@@ -23,7 +23,7 @@ export async function addressesInSitemap(where: string): Promise<string[]> {
   for (let one = waiting.shift(); one !== undefined; one = waiting.shift()) {
     if (seen.has(one)) continue;
     seen.add(one);
-    if (seen.size > mostSitemaps) throw unreadable(where, `it leads to more than ${mostSitemaps} others`); // prettier-ignore
+    if (seen.size > mostSitemaps) throw unreadable(where, `it leads to more than ${mostSitemaps} others`);
     const letters = await lettersAt(one);
     const isFile = !/^https?:/i.test(one);
     const listing = readListing(letters, isFile ? 'http://site.invalid/' : one, true);
@@ -47,11 +47,9 @@ function unreadable(where: string, why: string, cause?: unknown): DorlinError {
 }
 
 async function lettersAt(where: string): Promise<string> {
-  const bytes = await (/^https?:/i.test(where) ? fetched(where) : readFile(where)).catch(
-    (cause: unknown) => {
-      throw unreadable(where, cause instanceof Error ? cause.message : 'unknown', cause);
-    },
-  );
+  const bytes = await (/^https?:/i.test(where) ? fetched(where) : readFile(where)).catch((cause: unknown) => {
+    throw unreadable(where, cause instanceof Error ? cause.message : 'unknown', cause);
+  });
   const isPacked = bytes[0] === 0x1f && bytes[1] === 0x8b;
   return (isPacked ? gunzipSync(bytes, { maxOutputLength: mostBytes }) : bytes).toString('latin1');
 }

@@ -37,9 +37,7 @@ export async function serveFolder(
   };
 
   const isOpenToAll = (path: string) =>
-    [policy(), former()].every(
-      (one) => one === undefined || accessOfStranger(one, path, Date.now() / 1000).open,
-    );
+    [policy(), former()].every((one) => one === undefined || accessOfStranger(one, path, Date.now() / 1000).open);
 
   const listener: RequestListener = (request, response) => {
     const rules = policy().site;
@@ -88,12 +86,7 @@ export async function serveFolder(
  * opened now: nothing that happens to a file may end the process, or leave half an answer that looks
  * whole.
  */
-function sendFile(
-  request: IncomingMessage,
-  response: ServerResponse,
-  folder: string,
-  file: string,
-): void {
+function sendFile(request: IncomingMessage, response: ServerResponse, folder: string, file: string): void {
   const options = { root: folder, index: false, dotfiles: 'allow', cacheControl: false } as const;
   send(request, targetOf(file), options)
     .on('directory', () => {

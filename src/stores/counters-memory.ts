@@ -15,8 +15,7 @@ export function memoryCounters(): Counters {
     }
     return limiter;
   };
-  const inSeconds = ({ msBeforeNext }: RateLimiterRes) =>
-    Math.max(1, Math.ceil(msBeforeNext / 1000));
+  const inSeconds = ({ msBeforeNext }: RateLimiterRes) => Math.max(1, Math.ceil(msBeforeNext / 1000));
   return {
     async take(key, budget) {
       try {

@@ -22,9 +22,7 @@ import { tokenKeysFrom } from './token-keys.js';
 export interface GuardPorts
   extends
     Pick<GuardOptions, 'linkUses' | 'requests' | 'tokenKeys' | 'identify' | 'onEvent'>,
-    Partial<
-      Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>
-    > {
+    Partial<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
   readonly policies: PolicySource;
   readonly keys: KeyChain;
   readonly journal?: Journal | undefined;
@@ -115,18 +113,13 @@ export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, '
  * const guard = await guardFromFile('dorlin.yaml');
  * app.use(guardMiddleware(guard));
  */
-export async function guardFromFile(
-  file: string,
-  options: FileGuardOptions = {},
-): Promise<FileGuard> {
+export async function guardFromFile(file: string, options: FileGuardOptions = {}): Promise<FileGuard> {
   const { onChange, onBroken, onJournalFailed, sendLetter, ...ports } = options;
   const followed = await followPolicy(file, { onChange, onBroken });
   const { current, former } = followed;
   try {
     const { mail, locks } = current();
-    const sends = [...locks.values()].some(
-      ({ request }) => request !== undefined && request.gives !== 'nothing',
-    );
+    const sends = [...locks.values()].some(({ request }) => request !== undefined && request.gives !== 'nothing');
     // Told at the start, not when the first visitor asks.
     if (sends && sendLetter === undefined && ports.requests === undefined) mailServer(mail);
     const keys = ports.keys ?? (await openKeys(file));

@@ -9,8 +9,7 @@ import { keepingFolder, makeKeepingFolder } from './keeping.js';
  * Whoever follows a policy keeps a file beside it that says which text it has read last. A command that
  * edits the policy looks there, so that its change counts by the time it ends.
  */
-const folderOf = (policyFile: string) =>
-  join(keepingFolder(policyFile), `followers-${basename(policyFile)}`);
+const folderOf = (policyFile: string) => join(keepingFolder(policyFile), `followers-${basename(policyFile)}`);
 
 const digest = (text: string) => createHash('sha256').update(text).digest('hex');
 

@@ -57,11 +57,7 @@ export function fileJournal(
     if (day !== today) {
       await makeKeepingFolder(policyFile);
       await mkdir(dirname(file), { recursive: true });
-      await whileAlone(
-        policyFile,
-        () => turnOver(file, today, journal.keepSeconds, clock()),
-        'journal.lock',
-      );
+      await whileAlone(policyFile, () => turnOver(file, today, journal.keepSeconds, clock()), 'journal.lock');
       day = today;
     }
     const lines = entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
@@ -110,15 +106,9 @@ export function fileJournal(
 }
 
 /** Begins a new file where this one is of another day, and deletes those that are too old. */
-async function turnOver(
-  file: string,
-  today: string,
-  keepSeconds: number,
-  now: number,
-): Promise<void> {
+async function turnOver(file: string, today: string, keepSeconds: number, now: number): Promise<void> {
   const first = await firstDay(file);
-  if (first !== undefined && first < today)
-    await rename(file, freeName(file, first, await pastFiles(file)));
+  if (first !== undefined && first < today) await rename(file, freeName(file, first, await pastFiles(file)));
   const oldest = new Date((now - keepSeconds) * 1000).toISOString().slice(0, 10);
   for (const past of await pastFiles(file)) {
     if (past.day < oldest) await rm(past.path, { force: true });
@@ -187,19 +177,14 @@ function freeName(file: string, day: string, taken: readonly PastFile[]): string
 }
 
 /** All entries of a journal that are not too old, the oldest first. */
-export async function readJournal(
-  file: string,
-  keepSeconds: number,
-  now = Date.now() / 1000,
-): Promise<JournalEntry[]> {
+export async function readJournal(file: string, keepSeconds: number, now = Date.now() / 1000): Promise<JournalEntry[]> {
   const files = [...(await pastFiles(file)).map(({ path }) => path), file];
   const entries: JournalEntry[] = [];
   for (const path of files) {
     const text = (await readFile(path, 'utf8').catch(ignore('ENOENT'))) ?? '';
     for (const line of text.split('\n')) {
       const entry = line === '' ? undefined : readEntry(line);
-      if (entry !== undefined && Date.parse(entry.at) / 1000 >= now - keepSeconds)
-        entries.push(entry);
+      if (entry !== undefined && Date.parse(entry.at) / 1000 >= now - keepSeconds) entries.push(entry);
     }
   }
   return entries.sort((one, other) => (one.at < other.at ? -1 : one.at > other.at ? 1 : 0));
@@ -223,12 +208,7 @@ export async function followJournal(
     if (now.size === end) return;
     const handle = await open(file, 'r');
     try {
-      const { buffer, bytesRead } = await handle.read(
-        Buffer.alloc(now.size - end),
-        0,
-        now.size - end,
-        end,
-      );
+      const { buffer, bytesRead } = await handle.read(Buffer.alloc(now.size - end), 0, now.size - end, end);
       end += bytesRead;
       const lines = (rest + buffer.toString('utf8', 0, bytesRead)).split('\n');
       rest = lines.pop() ?? '';
@@ -245,7 +225,11 @@ export async function followJournal(
   watcher.on('all', () => {
     queue = queue.then(look, look);
   });
-  await new Promise<void>((ready) => watcher.once('ready', () => { ready(); })); // prettier-ignore
+  await new Promise<void>((ready) =>
+    watcher.once('ready', () => {
+      ready();
+    }),
+  );
   await look();
   return async () => {
     await watcher.close();

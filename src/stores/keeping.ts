@@ -41,10 +41,6 @@ export async function openKeys(
  * Runs a piece of work that reads and writes the policy's files while no other command does.
  * @throws DorlinError `policy-busy`, as {@link whileLocked} says
  */
-export async function whileAlone<T>(
-  policyFile: string,
-  work: () => Promise<T>,
-  lockName = 'edit.lock',
-): Promise<T> {
+export async function whileAlone<T>(policyFile: string, work: () => Promise<T>, lockName = 'edit.lock'): Promise<T> {
   return whileLocked(join(await makeKeepingFolder(policyFile), lockName), work);
 }

@@ -25,8 +25,7 @@ const signEvery = 2_000;
  */
 export async function whileLocked<T>(file: string, work: () => Promise<T>): Promise<T> {
   const token = randomBytes(16).toString('base64url');
-  const busy = () =>
-    new DorlinError('policy-busy', `Another command is writing; its lock file is ${file}.`);
+  const busy = () => new DorlinError('policy-busy', `Another command is writing; its lock file is ${file}.`);
   const giveUp = Date.now() + patience;
   while (!(await made(file, token))) {
     if (await isAbandoned(file)) await removeAbandoned(file, token);
@@ -63,8 +62,7 @@ async function made(file: string, token: string): Promise<boolean> {
   return true;
 }
 
-const isOurs = async (file: string, token: string) =>
-  (await readFile(file, 'utf8').catch(ignoreAll)) === token;
+const isOurs = async (file: string, token: string) => (await readFile(file, 'utf8').catch(ignoreAll)) === token;
 
 async function isAbandoned(file: string): Promise<boolean> {
   const found = await stat(file).catch(ignore('ENOENT'));

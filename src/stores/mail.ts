@@ -18,12 +18,7 @@ const patience = 10_000;
  *
  * @param send - in the place of SMTP
  */
-export function requestDesk(
-  policyFile: string,
-  policy: () => Policy,
-  keys: KeyChain,
-  send = sendBySmtp,
-): RequestDesk {
+export function requestDesk(policyFile: string, policy: () => Policy, keys: KeyChain, send = sendBySmtp): RequestDesk {
   // One after the other, so that lines do not run into each other.
   let queue: Promise<void> = Promise.resolve();
   return {
@@ -74,7 +69,7 @@ export function mailServer({ server }: MailDocument): URL {
   const given = process.env['DORLIN_SMTP'];
   const address = given === undefined || given === '' ? server : given;
   if (address === undefined) {
-    throw new DorlinError('mail-missing', 'No mail server is named, in `mail.server` or `DORLIN_SMTP`.'); // prettier-ignore
+    throw new DorlinError('mail-missing', 'No mail server is named, in `mail.server` or `DORLIN_SMTP`.');
   }
   const url = URL.canParse(address) ? new URL(address) : undefined;
   if (url !== undefined && /^smtps?:$/.test(url.protocol) && url.hostname !== '') return url;
@@ -117,7 +112,9 @@ async function sendBySmtp({ to, subject, text }: Letter, mail: MailDocument): Pr
   } catch (cause) {
     // Not the server's own words, which may have the visitor's address in them.
     const { code = '', responseCode = '' } = cause as { code?: string; responseCode?: number };
-    throw new DorlinError('mail-failed', `${url.host} did not take a letter: ${code} ${responseCode}`.trim(), { cause }); // prettier-ignore
+    throw new DorlinError('mail-failed', `${url.host} did not take a letter: ${code} ${responseCode}`.trim(), {
+      cause,
+    });
   } finally {
     transport.close();
   }

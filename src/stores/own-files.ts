@@ -17,9 +17,7 @@ export function requestsFile(policyFile: string, { mail }: Policy): string {
 export function isOwnFile(policyFile: string, policy: Policy): (path: string) => boolean {
   const file = resolve(policyFile);
   const journal = journalFile(policyFile, policy);
-  const own = [file, draftFile(file), requestsFile(policyFile, policy), journal].filter(
-    (one) => one !== undefined,
-  );
+  const own = [file, draftFile(file), requestsFile(policyFile, policy), journal].filter((one) => one !== undefined);
   return (path) => own.some((one) => isBeside(path, one)) || isJournal(path, journal);
 }
 

@@ -36,8 +36,7 @@ export async function loadPolicy(file: string): Promise<Policy> {
 export async function editPolicyFile(
   file: string,
   edit: (editor: PolicyEditor) => void,
-  beforeWriting: (edited: { before: Policy; after: Policy }) => Promise<void> = () =>
-    Promise.resolve(),
+  beforeWriting: (edited: { before: Policy; after: Policy }) => Promise<void> = () => Promise.resolve(),
 ): Promise<{ before: Policy; after: Policy }> {
   return whileAlone(file, async () => {
     const text = await readPolicyText(file);
@@ -45,10 +44,7 @@ export async function editPolicyFile(
     if (edited.text === text) return edited;
     await beforeWriting(edited);
     if ((await readPolicyText(file)) !== text) {
-      throw new DorlinError(
-        'policy-changed',
-        `${file} was changed meanwhile; nothing was written.`,
-      );
+      throw new DorlinError('policy-changed', `${file} was changed meanwhile; nothing was written.`);
     }
     await keepStep(file, text, edited.text);
     await putWhole(file, edited.text);

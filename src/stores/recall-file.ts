@@ -55,19 +55,11 @@ export async function remindOf(policyFile: string, forgotten: Recall): Promise<v
 }
 
 /** @throws DorlinError `password-not-recallable` */
-export async function recallPassword(
-  policyFile: string,
-  lock: string,
-  id: string,
-  keys: KeyChain,
-): Promise<string> {
+export async function recallPassword(policyFile: string, lock: string, id: string, keys: KeyChain): Promise<string> {
   const jwe = (await readRecall(policyFile))[lock]?.[id];
   const password = jwe === undefined ? undefined : await openRecall(jwe, keys);
   if (password !== undefined) return password;
-  throw new DorlinError(
-    'password-not-recallable',
-    `The password ${id} of lock ${lock} cannot be looked up here.`,
-  );
+  throw new DorlinError('password-not-recallable', `The password ${id} of lock ${lock} cannot be looked up here.`);
 }
 
 const fileIn = (folder: string) => join(folder, 'recall.json');

@@ -1,11 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import { resolve } from 'node:path';
-import {
-  createLocalJWKSet,
-  createRemoteJWKSet,
-  type JSONWebKeySet,
-  type JWTVerifyGetKey,
-} from 'jose';
+import { createLocalJWKSet, createRemoteJWKSet, type JSONWebKeySet, type JWTVerifyGetKey } from 'jose';
 import type { TokenKeys } from '../core/bypass/token.js';
 
 /** How long fetched keys are used without asking again, in milliseconds. */

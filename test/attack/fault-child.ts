@@ -35,8 +35,7 @@ const broken: readonly ((socket: Socket) => unknown)[] = [
   },
   (socket) => socket.end(`${head}content-length: 5\r\ntransfer-encoding: chunked\r\n\r\n0\r\n\r\n`),
   (socket) => socket.end(`${head}content-length: 5\r\ncontent-length: 6\r\n\r\nhello!`),
-  (socket) =>
-    socket.end('HTTP/1.1 101 Switching Protocols\r\nconnection: upgrade\r\nupgrade: x\r\n\r\nhi'),
+  (socket) => socket.end('HTTP/1.1 101 Switching Protocols\r\nconnection: upgrade\r\nupgrade: x\r\n\r\nhi'),
   (socket) =>
     socket.end(
       `HTTP/1.1 100 Continue\r\n\r\n${'HTTP/1.1 103 Early Hints\r\nlink: </x>\r\n\r\n'.repeat(50)}${head}content-length: 1\r\n\r\nx`,
@@ -77,10 +76,9 @@ const mounted = connect()
     response.write('<p id="walk">one');
     response.end('two</p>');
   });
-const own = [
-  guardListener(guard, chained as RequestListener),
-  guardListener(guard, mounted as RequestListener),
-].map((listener) => createServer(listener).listen(0, '127.0.0.1'));
+const own = [guardListener(guard, chained as RequestListener), guardListener(guard, mounted as RequestListener)].map(
+  (listener) => createServer(listener).listen(0, '127.0.0.1'),
+);
 await Promise.all(own.map((server) => new Promise((resolve) => server.once('listening', resolve))));
 process.send?.({
   ports: {

@@ -1,11 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { writeFile } from 'node:fs/promises';
-import {
-  createServer,
-  type IncomingMessage,
-  type RequestListener,
-  type ServerResponse,
-} from 'node:http';
+import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import * as legacyUrl from 'node:url';
@@ -59,8 +54,7 @@ function fromTable(site: AttackedSite, pathOf: (url: string) => string): Request
       .map((candidate) => table.get(candidate.replace(/\/{2,}/g, '/')))
       .find((found) => found !== undefined);
     if (name === undefined) response.writeHead(404).end('none');
-    else
-      response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(canaryOf(name));
+    else response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(canaryOf(name));
   };
 }
 
@@ -150,10 +144,7 @@ function routed(site: AttackedSite, router: { on: unknown; lookup: unknown }): R
     (_request, response) =>
       response.writeHead(200, { 'content-type': 'text/html' }).end(canaryOf(name));
   for (const name of site.names) {
-    for (const path of new Set([
-      `/${name}`,
-      `/${name.replace(/\.html$/, '').replace(/(^|\/)index$/, '')}`,
-    ])) {
+    for (const path of new Set([`/${name}`, `/${name.replace(/\.html$/, '').replace(/(^|\/)index$/, '')}`])) {
       on.call(router, 'GET', path, send(name));
     }
   }
@@ -166,8 +157,7 @@ const lenient = {
   ignoreDuplicateSlashes: true,
   caseSensitive: false,
   useSemicolonDelimiter: true,
-  defaultRoute: ((_request: IncomingMessage, response: ServerResponse) =>
-    response.writeHead(404).end('none')) as never,
+  defaultRoute: ((_request: IncomingMessage, response: ServerResponse) => response.writeHead(404).end('none')) as never,
 };
 
 /** Every program that was put behind the guard, and how. */
@@ -200,14 +190,10 @@ export const fronts: Readonly<Record<string, Start>> = {
   },
   'Connect behind the guard': (_site, folder, guard) =>
     listening(guardListener(guard, connect().use(sirv(folder, { dev: true })))),
-  'plain listener, WHATWG URL': (site, _folder, guard) =>
-    listening(guardListener(guard, fromTable(site, whatwgPath))),
-  'plain listener, url.parse': (site, _folder, guard) =>
-    listening(guardListener(guard, fromTable(site, legacyPath))),
-  'router of Fastify 5': (site, _folder, guard) =>
-    listening(guardListener(guard, routed(site, findMyWay(lenient)))),
-  'router of Fastify 4': (site, _folder, guard) =>
-    listening(guardListener(guard, routed(site, findMyWay8(lenient)))),
+  'plain listener, WHATWG URL': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, whatwgPath))),
+  'plain listener, url.parse': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, legacyPath))),
+  'router of Fastify 5': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay(lenient)))),
+  'router of Fastify 4': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay8(lenient)))),
 };
 
 /** What a front needs on this machine, where that is a program. */

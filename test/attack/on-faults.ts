@@ -39,8 +39,7 @@ async function startVictim(folder: string, handles: number): Promise<Victim> {
   // Only now, as to load its sources takes more.
   const limit = `--nofile=${handles}:${handles}`;
   const { status } = spawnSync('prlimit', ['--pid', String(child.pid), limit]);
-  if (status !== 0)
-    throw new Error('prlimit (util-linux) could not set how many files may be open');
+  if (status !== 0) throw new Error('prlimit (util-linux) could not set how many files may be open');
   return {
     child,
     ports,
@@ -109,10 +108,7 @@ function oddRequest(site: AttackedSite, random: Random): Buffer {
     ],
     random,
   );
-  const method = pick(
-    ['GET', 'GET', 'POST', 'HEAD', 'OPTIONS', 'DELETE', 'PUT', 'TRACE', 'PATCH'],
-    random,
-  );
+  const method = pick(['GET', 'GET', 'POST', 'HEAD', 'OPTIONS', 'DELETE', 'PUT', 'TRACE', 'PATCH'], random);
   const headers = pick(
     [
       '',
@@ -135,10 +131,7 @@ function oddRequest(site: AttackedSite, random: Random): Buffer {
     ],
     random,
   );
-  const request = Buffer.from(
-    `${method} ${target} HTTP/1.1\r\nhost: site.example\r\n${headers}\r\n`,
-    'latin1',
-  );
+  const request = Buffer.from(`${method} ${target} HTTP/1.1\r\nhost: site.example\r\n${headers}\r\n`, 'latin1');
   if (kind === 1) return request.subarray(0, random.below(request.length));
   if (kind === 2) {
     const changed = Buffer.from(request);
@@ -198,18 +191,14 @@ async function attackProcess(
       const bytes = requestOf(site, random);
       // An answer is owed to whole requests alone.
       const isOwed =
-        ends === 'answer' &&
-        /^(?:GET|HEAD) \/\S* HTTP\/1.1\r\nhost: \S+\r\n\r\n$/.test(bytes.toString('latin1'));
+        ends === 'answer' && /^(?:GET|HEAD) \/\S* HTTP\/1.1\r\nhost: \S+\r\n\r\n$/.test(bytes.toString('latin1'));
       const answer = await strike({
         port: pick(ports, random),
         bytes,
         ends: isOwed ? 'answer' : ends === 'answer' ? 'close' : ends,
         after: random.below(8),
       });
-      const first = JSON.stringify(bytes.toString('latin1').split('\r\n', 1)[0] ?? '').slice(
-        0,
-        160,
-      );
+      const first = JSON.stringify(bytes.toString('latin1').split('\r\n', 1)[0] ?? '').slice(0, 160);
       if (answer === undefined) found.push(`no answer to ${first}`);
       const leak = site.leakIn(Buffer.from(answer ?? '', 'latin1').toString('utf8'));
       if (leak !== undefined) found.push(`${leak} by ${first}`);
@@ -239,8 +228,7 @@ async function attackProcess(
       after = await victim.megabytes();
       if (after < before + mostGrowth) break;
     }
-    if (after >= before + mostGrowth)
-      found.push(`it holds ${after.toFixed(0)} MB, and ${before.toFixed(0)} MB before`);
+    if (after >= before + mostGrowth) found.push(`it holds ${after.toFixed(0)} MB, and ${before.toFixed(0)} MB before`);
     for (const port of ports) {
       const answer = await strike({
         port,
@@ -262,12 +250,7 @@ async function attackProcess(
 const mostGrowth = 90;
 
 export const attackByFaults = (limits: Limits) =>
-  attackProcess(
-    'faults: resets, halves, odd bodies, vanishing files, dying upstreams',
-    limits,
-    4096,
-    oddRequest,
-  );
+  attackProcess('faults: resets, halves, odd bodies, vanishing files, dying upstreams', limits, 4096, oddRequest);
 
 export const attackByBytes = (limits: Limits) =>
   attackProcess('random bytes', limits, 4096, (_site, random) => randomBytes(random));

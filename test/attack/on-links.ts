@@ -25,11 +25,11 @@ function spoiled(tokens: readonly string[], random: Random): string {
     case 3: {
       // Parts of one in the places of those of another.
       const [these, those] = [one.split('.'), other.split('.')];
-      return these.map((part, place) => (random.chance() ? part : (those[place] ?? part))).join('.'); // prettier-ignore
+      return these.map((part, place) => (random.chance() ? part : (those[place] ?? part))).join('.');
     }
     case 4: {
       const parts = one.split('.');
-      parts.splice(random.below(parts.length), random.below(2), other.split('.')[random.below(5)] ?? letter); // prettier-ignore
+      parts.splice(random.below(parts.length), random.below(2), other.split('.')[random.below(5)] ?? letter);
       return parts.join('.');
     }
     default:
@@ -40,7 +40,10 @@ function spoiled(tokens: readonly string[], random: Random): string {
 /** Entry links, those of one's own and the marks of patrols, spoiled in every way: none counts. */
 export async function attackLinks({ most, until, seed }: Limits): Promise<Attacked> {
   const link = (id: string) => ({ id, label: id, until: '2999-01-01' });
-  const policy = await testPolicy({ press: { covers: ['/press/'], links: [link('herald99'), link('other999')] }, desk: { covers: ['/desk/'], links: [link('herald99')] } }); // prettier-ignore
+  const policy = await testPolicy({
+    press: { covers: ['/press/'], links: [link('herald99'), link('other999')] },
+    desk: { covers: ['/desk/'], links: [link('herald99')] },
+  });
   const now = 1_800_000_000;
   const { guard } = await testGuard(policy, { clock: () => now });
   const keys = await deriveKeys(testSecret);
@@ -55,13 +58,16 @@ export async function attackLinks({ most, until, seed }: Limits): Promise<Attack
         ['cccc', -1],
         ['dddd', 0],
       ] as const) {
-        // prettier-ignore
         const token = await ownEntryToken(lock, one, { serial, until: now + end }, policy, keys);
         (end > 0 ? tokens : ended).push(token);
       }
     }
   }
-  const marks = [await patrolMark(audienceOf(policy.site), now + 60, keys), await patrolMark(audienceOf(policy.site), now, keys), await patrolMark('other', now + 60, keys)]; // prettier-ignore
+  const marks = [
+    await patrolMark(audienceOf(policy.site), now + 60, keys),
+    await patrolMark(audienceOf(policy.site), now, keys),
+    await patrolMark('other', now + 60, keys),
+  ];
   const valid = new Set(tokens);
   const random = seededRandom(seed);
   const found: string[] = [];
@@ -70,12 +76,17 @@ export async function attackLinks({ most, until, seed }: Limits): Promise<Attack
     if (tried % 8 === 0) {
       const mark = spoiled(marks, random);
       const isRight = mark === marks[0];
-      if ((await isPatrolMark(mark, audienceOf(policy.site), now, keys)) !== isRight) found.push(`patrol ${mark}`); // prettier-ignore
+      if ((await isPatrolMark(mark, audienceOf(policy.site), now, keys)) !== isRight) found.push(`patrol ${mark}`);
       continue;
     }
-    const token = tried % 50 === 1 ? (ended[tried % ended.length] ?? '') : spoiled([...tokens, ...ended], random); // prettier-ignore
+    const token = tried % 50 === 1 ? (ended[tried % ended.length] ?? '') : spoiled([...tokens, ...ended], random);
     const target = `/_dorlin/enter?link=${encodeURIComponent(token)}`;
-    const verdict = await guard.answer({ method: 'GET', target, headers: { host: 'site.example', accept: 'text/html' }, encrypted: true }); // prettier-ignore
+    const verdict = await guard.answer({
+      method: 'GET',
+      target,
+      headers: { host: 'site.example', accept: 'text/html' },
+      encrypted: true,
+    });
     const isIn = verdict.kind !== 'answer' || verdict.status === 303;
     if (isIn !== valid.has(token)) found.push(`link ${token}`);
   }

@@ -79,11 +79,7 @@ const application =
     response.writeHead(206, { ...headers, 'content-range': range }).end(body.subarray(start, end));
   };
 
-const whole = (
-  url: string,
-  headers: Readonly<Record<string, string>>,
-): Promise<{ status: number; body: Buffer }> =>
-  // prettier-ignore
+const whole = (url: string, headers: Readonly<Record<string, string>>): Promise<{ status: number; body: Buffer }> =>
   new Promise((resolve, reject) => {
     ask(url, { headers }, (response) => {
       const chunks: Buffer[] = [];
@@ -114,8 +110,7 @@ async function serverOf(page: (url: string) => SentPage) {
   });
   const guarded = guardListener(guard, bare);
   const server = createServer((request, response) => {
-    if (request.url === '/blank')
-      response.writeHead(200, { 'content-type': html }).end('<!doctype html>');
+    if (request.url === '/blank') response.writeHead(200, { 'content-type': html }).end('<!doctype html>');
     else if (request.url?.startsWith('/open/') === true) typed(request, response);
     else guarded(request, response);
   });
@@ -170,16 +165,11 @@ export async function attackPages({ most, until, seed }: Limits): Promise<Attack
   const attack = async (one: HostilePage) => {
     const { text, sent, path } = one;
     const fail = (what: string) =>
-      found.push(`${what} ${JSON.stringify(sent.headers)} ${sent.status} ${path}: ${JSON.stringify(text)}`); // prettier-ignore
+      found.push(`${what} ${JSON.stringify(sent.headers)} ${sent.status} ${path}: ${JSON.stringify(text)}`);
     if (differsByProof(text)) fail('cut without being read again, though it would not be');
-    const [before, answer] = await Promise.all([
-      load(one, `/open${path}`),
-      whole(`${url}${path}`, {}),
-    ]);
+    const [before, answer] = await Promise.all([load(one, `/open${path}`), whole(`${url}${path}`, {})]);
     const outside = new Set(before?.outside);
-    const hidden = (before?.inside ?? (holdsSection(one) ? canariesIn(text) : [])).filter(
-      (word) => !outside.has(word),
-    );
+    const hidden = (before?.inside ?? (holdsSection(one) ? canariesIn(text) : [])).filter((word) => !outside.has(word));
     const leaks = (body: Buffer, of: string) => {
       const words = new Set(canariesIn(body.toString('latin1').replaceAll('\0', '')));
       const leak = hidden.find((word) => words.has(word));
@@ -199,7 +189,7 @@ export async function attackPages({ most, until, seed }: Limits): Promise<Attack
   };
   try {
     while (tried < most && Date.now() < until) {
-      pages = Array.from({ length: Math.min(atOnce, most - tried) }, (_, at) => hostilePage(at, random)); // prettier-ignore
+      pages = Array.from({ length: Math.min(atOnce, most - tried) }, (_, at) => hostilePage(at, random));
       await Promise.all(pages.map(attack));
       tried += pages.length;
     }
@@ -286,7 +276,8 @@ export const attackDocuments =
         const place = elements[random.below(elements.length)]?.sourceCodeLocation;
         if (!place?.startTag) continue;
         tried++;
-        const tagEnd = place.startTag.startOffset + 1 + /^[^\s/>]+/.exec(source.slice(place.startOffset + 1))![0].length; // prettier-ignore
+        const tagEnd =
+          place.startTag.startOffset + 1 + /^[^\s/>]+/.exec(source.slice(place.startOffset + 1))![0].length;
         const mark = ' data-dorlin-lock=walk';
         const marked = source.slice(0, tagEnd) + mark + source.slice(tagEnd);
         sent = { ...sent, body: Buffer.from(marked) };
@@ -299,12 +290,13 @@ export const attackDocuments =
         const head = source.slice(0, place.startOffset);
         const rest = source.slice(place.endOffset);
         const at = answer.indexOf('<form data-dorlin-added', head.length);
-        const isSame = answer.startsWith(head) && answer.slice(0, at < 0 ? undefined : at).endsWith(rest); // prettier-ignore
-        if (!isSame) found.push(`${file}: changed outside of ${source.slice(place.startOffset, tagEnd)} at ${place.startOffset}`); // prettier-ignore
+        const isSame = answer.startsWith(head) && answer.slice(0, at < 0 ? undefined : at).endsWith(rest);
+        if (!isSame)
+          found.push(`${file}: changed outside of ${source.slice(place.startOffset, tagEnd)} at ${place.startOffset}`);
         if (blank === undefined) continue;
         const before = await browserTree(blank, `/open${path}`);
         const after = await browserTree(blank, path);
-        if (before?.tree !== after?.tree) found.push(`${file}: another tree in Chromium, at ${place.startOffset}`); // prettier-ignore
+        if (before?.tree !== after?.tree) found.push(`${file}: another tree in Chromium, at ${place.startOffset}`);
       }
     } finally {
       await close();

@@ -38,8 +38,7 @@ const extras = [
 /** Sends hostile targets to a front, over raw sockets, and looks for locked files in the answers. */
 export async function attackFront(name: string, { most, until, seed }: Limits): Promise<Attacked> {
   const lacking = missingProgram(name);
-  if (lacking !== undefined)
-    return { name, tried: 0, found: [], about: `skipped: there is no ${lacking} here` };
+  if (lacking !== undefined) return { name, tried: 0, found: [], about: `skipped: there is no ${lacking} here` };
   const site = await attackedSite();
   const front = await startFront(name, site);
   const statuses = new Map<string, number>();
@@ -50,8 +49,7 @@ export async function attackFront(name: string, { most, until, seed }: Limits): 
     const status = answer.slice(9, 12) || 'closed';
     statuses.set(status, (statuses.get(status) ?? 0) + 1);
     const leak = site.leakIn(Buffer.from(answer, 'latin1').toString('utf8'));
-    if (leak !== undefined)
-      found.push(`${leak} by ${JSON.stringify(request.split('\r\n', 1)[0] ?? '').slice(0, 160)}`);
+    if (leak !== undefined) found.push(`${leak} by ${JSON.stringify(request.split('\r\n', 1)[0] ?? '').slice(0, 160)}`);
   };
   function* requests(random: ReturnType<typeof seededRandom>, count: number): Generator<string> {
     for (let sent = 0; sent < count && Date.now() < until; sent++) {

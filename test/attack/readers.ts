@@ -71,8 +71,7 @@ const steps: readonly Step[] = [
   (path) => path.toLowerCase(),
   (path) => path.toUpperCase(),
   (path) => Array.from(path, (letter) => letter.toLowerCase()).join(''),
-  (path) =>
-    path.replaceAll('İ', 'i').replaceAll('ı', 'i').replaceAll('ſ', 's').replaceAll('K', 'k'),
+  (path) => path.replaceAll('İ', 'i').replaceAll('ı', 'i').replaceAll('ſ', 's').replaceAll('K', 'k'),
   (path) => path.replace(/[\u00ad\u200b-\u200d\u2060\ufeff]/g, ''),
   (path) => resolveDots(path),
   (path) => path.replace(/^\/\/[^/]*/, ''),

@@ -34,9 +34,7 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ]),
 ];
 const wanted = attacks.filter(
-  ([name]) =>
-    positionals.length === 0 ||
-    positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
+  ([name]) => positionals.length === 0 || positionals.some((word) => name.toLowerCase().includes(word.toLowerCase())),
 );
 const share = (Number(values.seconds) * 1000) / wanted.length;
 const seed = Number(values.seed);
@@ -44,9 +42,7 @@ console.log(`seed ${seed}`);
 for (const [, attack] of wanted) {
   const limits = { most: Number(values.count), until: Date.now() + share, seed };
   const { name, tried, found, about } = await attack(limits);
-  console.log(
-    `${name}: ${tried.toLocaleString('en')} tried, ${found.length} got through (${about})`,
-  );
+  console.log(`${name}: ${tried.toLocaleString('en')} tried, ${found.length} got through (${about})`);
   for (const line of found.slice(0, 10)) console.log(`  GOT THROUGH ${line}`);
   if (found.length > 0) process.exitCode = 1;
 }

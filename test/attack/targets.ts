@@ -190,8 +190,7 @@ export function hostileTarget(names: readonly string[], random: Random): string 
     const kind = random.below(5);
     if (kind < 2) target = spell(target, random).target;
     else if (kind < 4) target = insert(target, pick(pieces, random), random);
-    else
-      target = target + pick(pieces, random) + pick(['', 'x', '/x', '/join', '.css', path], random);
+    else target = target + pick(pieces, random) + pick(['', 'x', '/x', '/join', '.css', path], random);
   }
   const end = random.below(8);
   if (end === 0) target = pick(starts, random) + target;

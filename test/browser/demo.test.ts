@@ -72,23 +72,14 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     await page.goto('/public-nights');
     await page.unlock(password('op27'));
     const xml = await (await page.request.get('/sitemap.xml')).text();
-    const paths = [...xml.matchAll(/<loc>https:\/\/kestrelmoor\.example(.*?)<\/loc>/g)].map(
-      ([, path]) => path ?? '',
-    );
-    const outside =
-      /^\/(members\/(?!join)|press\/embargoed\/|trustees\/|visits\/teacher-pack|quiz\/answers)/;
+    const paths = [...xml.matchAll(/<loc>https:\/\/kestrelmoor\.example(.*?)<\/loc>/g)].map(([, path]) => path ?? '');
+    const outside = /^\/(members\/(?!join)|press\/embargoed\/|trustees\/|visits\/teacher-pack|quiz\/answers)/;
     const covered = paths.filter((path) => !outside.test(path));
     assert.ok(covered.length >= 20, `${covered.length} pages`);
     for (const path of paths) {
-      const { status } = await page.request
-        .get(path)
-        .then((answer) => ({ status: answer.status() }));
+      const { status } = await page.request.get(path).then((answer) => ({ status: answer.status() }));
       // The press takes HTTP Basic, and this asks as a tool does.
-      const otherwise = path.startsWith('/trustees/')
-        ? 404
-        : path.startsWith('/press/')
-          ? 401
-          : 403;
+      const otherwise = path.startsWith('/trustees/') ? 404 : path.startsWith('/press/') ? 401 : 403;
       assert.equal(status, covered.includes(path) ? 200 : otherwise, path);
     }
     // And the site's own search works with what may be found.
@@ -145,12 +136,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     const pdf = await page.request.get('/downloads/star-wheel.pdf');
     assert.equal(pdf.headers()['content-type'], 'application/pdf');
     const other = await fresh();
-    for (const path of [
-      '/members/log',
-      '/quiz/answers',
-      '/downloads/star-wheel.pdf',
-      '/members/handbook.pdf',
-    ]) {
+    for (const path of ['/members/log', '/quiz/answers', '/downloads/star-wheel.pdf', '/members/handbook.pdf']) {
       assert.equal((await other.request.get(path)).status(), 403, path);
     }
   });
@@ -160,10 +146,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     const hidden = await page.goto('/trustees/minutes-october');
     assert.equal(hidden?.status(), 404);
     assert.equal(await page.heading(), 'Nothing at this address');
-    assert.equal(
-      await page.content(),
-      await page.goto('/pictures/nothing').then(() => page.content()),
-    );
+    assert.equal(await page.content(), await page.goto('/pictures/nothing').then(() => page.content()));
     const told = await fresh({ extraHTTPHeaders: { 'x-user': 'halla', 'x-roles': 'trustee' } });
     await told.goto('/trustees/minutes-october');
     assert.match(await told.heading(), /Minutes of 12 October/);
@@ -205,8 +188,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
   });
 
   test('journalists come in by links, of which one lets in three browsers', async () => {
-    const [herald = '', freelancers = ''] =
-      demo.printed().match(/http:\S+\/_dorlin\/enter\?link=\S+/g) ?? [];
+    const [herald = '', freelancers = ''] = demo.printed().match(/http:\S+\/_dorlin\/enter\?link=\S+/g) ?? [];
     const address = (link: string) => new URL(link).pathname + new URL(link).search;
     const page = await fresh();
     await page.goto(address(herald));
@@ -225,14 +207,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       const expected = guest <= 3 ? 'Under embargo' : 'This link opens nothing any more';
       assert.equal(await one.heading(), expected, `guest ${guest}`);
     }
-    const revoked = await dorlin(repository, [
-      'link',
-      'press',
-      '--revoke',
-      'The Herald',
-      '--policy',
-      policy,
-    ]);
+    const revoked = await dorlin(repository, ['link', 'press', '--revoke', 'The Herald', '--policy', policy]);
     assert.equal(revoked.exitCode, 0);
     await until(async () => (await page.request.get('/press/embargoed/')).status() === 401);
     await page.goto(address(herald));
@@ -247,10 +222,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       });
     const asked = await fetch(demo.url + feed);
     assert.equal(asked.status, 401);
-    assert.equal(
-      asked.headers.get('www-authenticate'),
-      'Basic realm="Announcements under embargo", charset="UTF-8"',
-    );
+    assert.equal(asked.headers.get('www-authenticate'), 'Basic realm="Announcements under embargo", charset="UTF-8"');
     assert.equal((await reader('harrier')).status, 401);
     assert.match(await (await reader(password('f3ed'))).text(), /A lost comet/);
     const page = await fresh();
@@ -372,9 +344,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     assert.equal(await focused(), 'Hide');
     await page.keyboard.press('Tab');
     assert.equal(await focused(), 'Open the page');
-    const outline = await page.evaluate(
-      () => getComputedStyle(document.activeElement ?? document.body).outlineStyle,
-    );
+    const outline = await page.evaluate(() => getComputedStyle(document.activeElement ?? document.body).outlineStyle);
     assert.equal(outline, 'solid', 'the focus shows');
     await page.keyboard.press('Enter');
     await page.getByRole('heading', { name: 'Under embargo' }).waitFor();
@@ -384,11 +354,9 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     const page = await fresh({ javaScriptEnabled: false, viewport: { width: 360, height: 740 } });
     await page.goto('/visits/teacher-pack');
     assert.equal(await page.getByRole('button', { name: 'Show' }).count(), 0);
-    const isWider = () =>
-      page.locator('html').evaluate((html) => html.scrollWidth > html.clientWidth);
+    const isWider = () => page.locator('html').evaluate((html) => html.scrollWidth > html.clientWidth);
     assert.equal(await isWider(), false);
-    const { y = 999, height = 0 } =
-      (await page.getByRole('button', { name: 'Open the page' }).boundingBox()) ?? {};
+    const { y = 999, height = 0 } = (await page.getByRole('button', { name: 'Open the page' }).boundingBox()) ?? {};
     assert.ok(y + height < 740, 'the button is in sight without scrolling');
     await page.unlock('wrong');
     assert.equal(await page.getByRole('alert').count(), 1);
@@ -443,14 +411,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       await page.unlock(password(id));
       assert.equal(await page.heading(), 'Observing log');
     }
-    const { exitCode } = await dorlin(repository, [
-      'password',
-      'retire',
-      'members',
-      'h8tz',
-      '--policy',
-      policy,
-    ]);
+    const { exitCode } = await dorlin(repository, ['password', 'retire', 'members', 'h8tz', '--policy', policy]);
     assert.equal(exitCode, 0);
     await until(async () => (await old.request.get('/members/rota')).status() === 403);
     await old.goto('/members/rota');

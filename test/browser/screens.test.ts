@@ -33,11 +33,16 @@ const full = {
     { pictures: [picture, picture] },
   ],
   below: [
-    { links: [{ to: '/join', text: 'Become a member' }, { to: 'mailto:post@kestrelmoor.example', text: 'Write to us' }] },
+    {
+      links: [
+        { to: '/join', text: 'Become a member' },
+        { to: 'mailto:post@kestrelmoor.example', text: 'Write to us' },
+      ],
+    },
     { ...picture },
     { request: { gives: { password: 'x' }, text: 'No password yet?', consent: 'You may keep my address.' } },
   ],
-}; // prettier-ignore
+};
 
 const shown = (design: object, more: Partial<ScreenView> = {}) =>
   renderScreen({
@@ -58,30 +63,41 @@ test('a screen with all its parts and no logo is at most 8 kB, gzipped, script a
   }
 });
 
-test('every look, state, layout and language is valid HTML by the W3C checker', { skip: process.env['DORLIN_MISSING']?.includes('java') ? 'java is missing' : false }, async () => {
-  const folder = await mkdtemp(join(tmpdir(), 'dorlin-html-'));
-  try {
-    const pages = new Map<string, string>();
-    for (const look of lookNames) {
-      for (const state of screenStates) pages.set(`${look}-${state}`, shown({ look, ...full }, { state, sentTo: 'a@b.example' })); // prettier-ignore
+test(
+  'every look, state, layout and language is valid HTML by the W3C checker',
+  { skip: process.env['DORLIN_MISSING']?.includes('java') ? 'java is missing' : false },
+  async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'dorlin-html-'));
+    try {
+      const pages = new Map<string, string>();
+      for (const look of lookNames) {
+        for (const state of screenStates)
+          pages.set(`${look}-${state}`, shown({ look, ...full }, { state, sentTo: 'a@b.example' }));
+      }
+      for (const tag of builtInLanguages)
+        pages.set(`language-${tag}`, shown(full, { language: screenLanguages([tag])[0] }));
+      for (const layout of ['side', 'card', 'cover', 'band', 'sheet']) {
+        pages.set(
+          `layout-${layout}`,
+          shown({ layout, picture: { picture: dot, alt: 'A dome' }, background: { picture: dot } }),
+        );
+      }
+      for (const fault of ['address', 'consent', 'many', 'failed'] as const) {
+        pages.set(`fault-${fault}`, shown(full, { request: { action: '/x', fault, typed: '"<' } }));
+      }
+      for (const [name, html] of pages) await writeFile(join(folder, `${name}.html`), html);
+      // It prints what it finds on the error stream, and fails where it found anything.
+      const jar = join(repository, 'node_modules/vnu-jar/build/dist/vnu.jar');
+      const { stdout, stderr } = await promisify(execFile)('java', ['-jar', jar, '--format', 'gnu', folder]).catch(
+        (error: unknown) => error as { stdout: string; stderr: string },
+      );
+      assert.equal(`${stdout}${stderr}`.replaceAll(folder, ''), '');
+      assert.ok(pages.size > 60);
+    } finally {
+      await rm(folder, { recursive: true });
     }
-    for (const tag of builtInLanguages) pages.set(`language-${tag}`, shown(full, { language: screenLanguages([tag])[0] })); // prettier-ignore
-    for (const layout of ['side', 'card', 'cover', 'band', 'sheet']) {
-      pages.set(`layout-${layout}`, shown({ layout, picture: { picture: dot, alt: 'A dome' }, background: { picture: dot } }));
-    }
-    for (const fault of ['address', 'consent', 'many', 'failed'] as const) {
-      pages.set(`fault-${fault}`, shown(full, { request: { action: '/x', fault, typed: '"<' } }));
-    }
-    for (const [name, html] of pages) await writeFile(join(folder, `${name}.html`), html);
-    // It prints what it finds on the error stream, and fails where it found anything.
-    const jar = join(repository, 'node_modules/vnu-jar/build/dist/vnu.jar');
-    const { stdout, stderr } = await promisify(execFile)('java', ['-jar', jar, '--format', 'gnu', folder]).catch((error: unknown) => error as { stdout: string; stderr: string }); // prettier-ignore
-    assert.equal(`${stdout}${stderr}`.replaceAll(folder, ''), '');
-    assert.ok(pages.size > 60);
-  } finally {
-    await rm(folder, { recursive: true });
-  }
-}); // prettier-ignore
+  },
+);
 
 describe('screens in a browser', { skip: skipBrowser }, () => {
   let browser: Browser;
@@ -99,7 +115,10 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
       const asset = ownAssets.get(path.slice(1));
       if (asset !== undefined) response.writeHead(200, { 'content-type': asset.type }).end(asset.body);
       else if (path !== '/') response.writeHead(404).end();
-      else response.writeHead(200, { 'content-type': 'text/html', 'content-security-policy': served.csp }).end(served.html); // prettier-ignore
+      else
+        response
+          .writeHead(200, { 'content-type': 'text/html', 'content-security-policy': served.csp })
+          .end(served.html);
     });
     await new Promise<void>((ready) => server.listen(0, '127.0.0.1', ready));
     url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
@@ -120,9 +139,7 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
   test('no accessibility fault and no sideways scrolling, in any look, state, scheme, width and direction', async () => {
     const page = await browser.newPage();
     // Loaded once: the page stays, and each screen takes the place of the one before.
-    await page.evaluate(
-      await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'),
-    );
+    await page.evaluate(await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'));
     const judge = (html: string) =>
       page.evaluate<string[]>(`(async () => {
         const { documentElement } = new DOMParser().parseFromString(${JSON.stringify(html)}, 'text/html');
@@ -142,11 +159,7 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
             // Every state in both directions, over the four passes of this.
             const language = (at + (colorScheme === 'dark' ? 1 : 0)) % 2 === 0 ? english : arabic;
             const faults = await judge(shown({ look, ...full }, { state, language }));
-            assert.deepEqual(
-              faults,
-              [],
-              [look, state, colorScheme, width, language.tag].join(', '),
-            );
+            assert.deepEqual(faults, [], [look, state, colorScheme, width, language.tag].join(', '));
           }
         }
       }
@@ -185,7 +198,7 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     await page.keyboard.press('Tab');
     await page.keyboard.press('Enter');
     assert.equal(await field.getAttribute('type'), 'text');
-    assert.equal(await page.locator('input[autocomplete=username]').inputValue(), 'The members’ pages'); // prettier-ignore
+    assert.equal(await page.locator('input[autocomplete=username]').inputValue(), 'The members’ pages');
     await page.close();
   });
 
@@ -209,7 +222,7 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     const faults: string[] = [];
     page.on('console', (message) => faults.push(message.text()));
     page.on('request', (request) => {
-      if (!request.url().startsWith(url) && !request.url().startsWith('data:')) faults.push(request.url()); // prettier-ignore
+      if (!request.url().startsWith(url) && !request.url().startsWith('data:')) faults.push(request.url());
     });
     for (const look of lookNames) {
       asked.length = 0;
@@ -242,7 +255,7 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     for (const look of lookNames) {
       await open(page, { look });
       assert.equal(await page.locator('form').isVisible(), false);
-      assert.equal(await page.locator('h1').evaluate((element) => getComputedStyle(element).color), 'rgb(0, 0, 0)'); // prettier-ignore
+      assert.equal(await page.locator('h1').evaluate((element) => getComputedStyle(element).color), 'rgb(0, 0, 0)');
     }
     await page.close();
   });

@@ -19,10 +19,9 @@ describe('dorlin check', () => {
       ['init', 'dist', '--name', 'Kestrelmoor'],
       ['lock', 'members', '/members/'],
     ]) {
-      // prettier-ignore
       await dorlin(folder, words);
     }
-    await dorlin(folder, ['password', 'add', 'members', '--label', 'A', '--password-stdin'], 'kestrelmoor1'); // prettier-ignore
+    await dorlin(folder, ['password', 'add', 'members', '--label', 'A', '--password-stdin'], 'kestrelmoor1');
   });
   after(() => remove());
 
@@ -30,7 +29,7 @@ describe('dorlin check', () => {
     const { stdout, exitCode } = await dorlin(folder, ['check']);
     assert.equal(exitCode, 1);
     assert.match(stdout, /Kestrelmoor: 2 findings in the policy and 3 files/);
-    assert.match(stdout, /A password can be guessed \[password-guessable\][^]*“A” of members[^]*→ Put another/); // prettier-ignore
+    assert.match(stdout, /A password can be guessed \[password-guessable\][^]*“A” of members[^]*→ Put another/);
     assert.match(stdout, /\[file-beside-open\][^]*\/pictures\/owl\.jpg[^]*\/members\/log\.html/);
     assert.doesNotMatch(stdout, /kestrelmoor1/);
   });
@@ -38,16 +37,23 @@ describe('dorlin check', () => {
   test('as JSON, with a page for each code', async () => {
     const { stdout, exitCode } = await dorlin(folder, ['check', '--json']);
     assert.equal(exitCode, 1);
-    const { kinds, files, findings } = JSON.parse(stdout) as { files: number; findings: number; kinds: Record<string, string>[] }; // prettier-ignore
+    const { kinds, files, findings } = JSON.parse(stdout) as {
+      files: number;
+      findings: number;
+      kinds: Record<string, string>[];
+    };
     assert.deepEqual([files, findings], [3, 2]);
-    assert.deepEqual(kinds.map(({ code, page }) => [code, page]), [
-      ['password-guessable', 'docs/reference/findings.md#password-guessable'],
-      ['file-beside-open', 'docs/reference/findings.md#file-beside-open'],
-    ]); // prettier-ignore
+    assert.deepEqual(
+      kinds.map(({ code, page }) => [code, page]),
+      [
+        ['password-guessable', 'docs/reference/findings.md#password-guessable'],
+        ['file-beside-open', 'docs/reference/findings.md#file-beside-open'],
+      ],
+    );
   });
 
   test('nothing found ends with 0; what is meant so can be left out', async () => {
-    const { stdout, exitCode } = await dorlin(folder, ['check', '--skip', 'password-guessable', 'file-beside-open']); // prettier-ignore
+    const { stdout, exitCode } = await dorlin(folder, ['check', '--skip', 'password-guessable', 'file-beside-open']);
     assert.equal(exitCode, 0);
     assert.match(stdout, /nothing found/);
     const wrong = await dorlin(folder, ['check', '--skip', 'file-beside']);

@@ -24,8 +24,7 @@ let remove: () => Promise<void>;
 // What starts and ends as a process is tested with `results.test.ts`; here it is about what is said and done.
 const { run, fails } = commandsIn(() => folder, dorlinHere);
 const { run: runBeside } = commandsIn(() => folder);
-const json = async (...words: string[]) =>
-  JSON.parse(await run(...words, '--json')) as Record<string, unknown>;
+const json = async (...words: string[]) => JSON.parse(await run(...words, '--json')) as Record<string, unknown>;
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
 
 beforeEach(async () => {
@@ -49,30 +48,14 @@ describe('starting', () => {
   test('help, version, a wrong command and a wrong option', async () => {
     assert.match(await runBeside('--help'), /^dorlin: lock pages[^]*serve[^]*demo/);
     assert.match(await runBeside('--version'), /^\d+\.\d+\.\d+$/);
-    for (const name of [
-      'init',
-      'places',
-      'lock',
-      'release',
-      'password',
-      'bypass',
-      'explain',
-      'serve',
-      'demo',
-    ]) {
+    for (const name of ['init', 'places', 'lock', 'release', 'password', 'bypass', 'explain', 'serve', 'demo']) {
       assert.match(await run(name, '--help'), /Example:\n {2}dorlin /, name);
     }
     assert.match(await fails('palces'), /no command `palces`[^]*dorlin places/);
     assert.match(await fails('places', '--al'), /no option `--al` here[^]*--all/);
-    assert.match(
-      await fails('places', '--policy', 'none.yaml'),
-      /no policy at none\.yaml[^]*dorlin init/,
-    );
+    assert.match(await fails('places', '--policy', 'none.yaml'), /no policy at none\.yaml[^]*dorlin init/);
     const told = await dorlin(folder, ['places', '--policy', 'none.yaml', '--json']);
-    assert.equal(
-      (JSON.parse(told.stdout) as { error: { code: string } }).error.code,
-      'policy-missing',
-    );
+    assert.equal((JSON.parse(told.stdout) as { error: { code: string } }).error.code, 'policy-missing');
   });
 });
 
@@ -91,29 +74,15 @@ describe('locking and releasing many places at once', () => {
       /Under another lock: 1 address[^]*still shut by all/,
     );
     const ended = await json('release', 'members', 'all');
-    assert.deepEqual(ended['opened'], [
-      '/index.html',
-      '/members/handbook.pdf',
-      '/members/index.html',
-      '/sitemap.xml',
-    ]);
+    assert.deepEqual(ended['opened'], ['/index.html', '/members/handbook.pdf', '/members/index.html', '/sitemap.xml']);
     assert.match(await policy(), /^locks: \{\}$/m);
   });
   test('a section is locked, explained, listed and released', async () => {
-    assert.match(
-      await run('lock', 'walk', '/about#walk'),
-      /Closed: 1 address\n {2}by walk\n {4}\/about#walk\n/,
-    );
+    assert.match(await run('lock', 'walk', '/about#walk'), /Closed: 1 address\n {2}by walk\n {4}\/about#walk\n/);
     assert.match(await policy(), /covers: \[\/about#walk\]/);
     assert.match(await run('places'), /about\.html +open +#walk under walk/);
-    assert.match(
-      await run('explain', '/about#walk'),
-      /is open to everybody[^]*section #walk is shut by walk/,
-    );
-    assert.match(
-      await run('release', '/about#walk'),
-      /Opened: 1 address\n {2}was shut by walk\n {4}\/about#walk/,
-    );
+    assert.match(await run('explain', '/about#walk'), /is open to everybody[^]*section #walk is shut by walk/);
+    assert.match(await run('release', '/about#walk'), /Opened: 1 address\n {2}was shut by walk\n {4}\/about#walk/);
     assert.match(await fails('release', '/about#walk'), /is under no lock/);
     assert.match(await fails('lock', 'walk', '/members/*#walk'), /of one page/);
     assert.match(await fails('lock', 'walk', '/about#'), /the id of an element/);
@@ -141,9 +110,7 @@ describe('locking and releasing many places at once', () => {
     await run('lock', 'members', '/members/');
     await run('release', '/members/join');
     assert.match(await policy(), /except: \[\/members\/join\]/);
-    assert.deepEqual((await json('lock', 'members', '/members/join'))['closed'], [
-      '/members/join.html',
-    ]);
+    assert.deepEqual((await json('lock', 'members', '/members/join'))['closed'], ['/members/join.html']);
     assert.doesNotMatch(await policy(), /except/);
   });
   test('a wrong place or name changes nothing', async () => {
@@ -161,10 +128,7 @@ describe('locking and releasing many places at once', () => {
   test('comments stay', async () => {
     await writeFile(
       join(folder, 'dorlin.yaml'),
-      (await policy()).replace(
-        'locks: {}',
-        'locks:\n  # ours\n  members: # here\n    covers: [/members/] # all\n',
-      ),
+      (await policy()).replace('locks: {}', 'locks:\n  # ours\n  members: # here\n    covers: [/members/] # all\n'),
     );
     await run('release', '/members/join');
     assert.match(
@@ -174,9 +138,7 @@ describe('locking and releasing many places at once', () => {
   });
   test('six commands at once all count', async () => {
     await Promise.all(
-      Array.from({ length: 6 }, (_, at) =>
-        runBeside('lock', 'members', `/members/p${at}`, '--dynamic'),
-      ),
+      Array.from({ length: 6 }, (_, at) => runBeside('lock', 'members', `/members/p${at}`, '--dynamic')),
     );
     const text = await policy();
     for (let at = 0; at < 6; at++) assert.ok(text.includes(`/members/p${at}`), `p${at}`);
@@ -185,8 +147,7 @@ describe('locking and releasing many places at once', () => {
 
 describe('passwords', () => {
   beforeEach(() => run('lock', 'members', '/members/'));
-  const typed = (password: string, ...words: string[]) =>
-    dorlinHere(folder, [...words, '--password-stdin'], password);
+  const typed = (password: string, ...words: string[]) => dorlinHere(folder, [...words, '--password-stdin'], password);
 
   test('one is made, shown, listed, rotated and retired', async () => {
     const added = await run('password', 'add', 'members', '--label', 'Season 2026');
@@ -194,45 +155,30 @@ describe('passwords', () => {
     assert.match(added, /Made of 4 words: 40 bits/);
     assert.equal(await run('password', 'show', 'members'), made.trim());
     assert.doesNotMatch(await policy(), new RegExp(made.trim()));
-    assert.doesNotMatch(
-      await readFile(join(folder, '.dorlin/recall.json'), 'utf8'),
-      new RegExp(made.trim()),
-    );
+    assert.doesNotMatch(await readFile(join(folder, '.dorlin/recall.json'), 'utf8'), new RegExp(made.trim()));
     const rotated = await run('password', 'rotate', 'members', 'Season 2026', '--words', '5');
     assert.match(rotated, /50 bits[^]*out as of now/);
     assert.notEqual(await run('password', 'show', 'members'), made.trim());
     await run('password', 'add', 'members', '--label', 'Guests');
-    const [{ passwords } = { passwords: [] }] = (await json('password', 'list', 'members'))['locks'] as Listed[]; // prettier-ignore
+    const [{ passwords } = { passwords: [] }] = (await json('password', 'list', 'members'))['locks'] as Listed[];
     assert.deepEqual(
       passwords.map(({ label }) => label),
       ['Season 2026', 'Guests'],
     );
-    assert.match(
-      await fails('password', 'show', 'members'),
-      /Say which password of members you mean/,
-    );
+    assert.match(await fails('password', 'show', 'members'), /Say which password of members you mean/);
     assert.match(await run('password', 'retire', 'members', 'Guests'), /Retired Guests/);
-    assert.match(
-      await run('password', 'retire', 'members', 'Season 2026'),
-      /members has no password now/,
-    );
+    assert.match(await run('password', 'retire', 'members', 'Season 2026'), /members has no password now/);
     assert.equal(await readFile(join(folder, '.dorlin/recall.json'), 'utf8'), '{}\n');
   });
   test('one is typed, judged, and refused where it is taken or empty', async () => {
-    assert.match(
-      (await typed('kestrelmoor', 'password', 'add', 'members')).stdout,
-      /Guessable: about/,
-    );
+    assert.match((await typed('kestrelmoor', 'password', 'add', 'members')).stdout, /Guessable: about/);
     assert.equal(await run('password', 'show', 'members'), 'kestrelmoor');
     const again = await typed(' kestrelmoor\n', 'password', 'add', 'members');
     assert.equal(again.exitCode, 2);
     assert.match(again.stderr, /same password as the one of Password 1/);
     assert.match((await typed('\n', 'password', 'add', 'members')).stderr, /empty/);
     assert.match((await typed('a\nb', 'password', 'add', 'members')).stderr, /more than one line/);
-    assert.match(
-      await fails('password', 'add', 'presss'),
-      /no lock `presss`. The locks are: members/,
-    );
+    assert.match(await fails('password', 'add', 'presss'), /no lock `presss`. The locks are: members/);
   });
   test('rotating with an overlap keeps the old one for a while, and windows are shown', async () => {
     await typed('one two', 'password', 'add', 'members', '--label', 'Season');
@@ -243,26 +189,14 @@ describe('passwords', () => {
     for (const password of ['one two', 'three four']) {
       assert.match((await typed(password, 'explain', '/members/')).stdout, /opens members/);
     }
-    const [{ passwords } = { passwords: [] }] = (await json('password', 'list', 'members'))['locks'] as Listed[]; // prettier-ignore
+    const [{ passwords } = { passwords: [] }] = (await json('password', 'list', 'members'))['locks'] as Listed[];
     const fortnight = new Date(Date.now() + 15 * 86_400_000).toISOString();
     const [old, current] = passwords;
     assert.ok(old?.until !== undefined && old.until < fortnight && old.counts);
     assert.deepEqual([current?.label, current?.until], ['Season', undefined]);
-    await typed(
-      'five six',
-      'password',
-      'add',
-      'members',
-      '--label',
-      'Later',
-      '--from',
-      '2099-01-01',
-    );
+    await typed('five six', 'password', 'add', 'members', '--label', 'Later', '--from', '2099-01-01');
     assert.match(await run('password', 'list', 'members'), /Later +from 2099-01-01 \(not now\)/);
-    assert.match(
-      (await typed('five six', 'explain', '/members/')).stdout,
-      /does not count at this time/,
-    );
+    assert.match((await typed('five six', 'explain', '/members/')).stdout, /does not count at this time/);
     assert.match(
       (await typed('five six', 'explain', '/members/', '--at', '2099-02-01')).stdout,
       /is open to that visitor/,
@@ -272,10 +206,7 @@ describe('passwords', () => {
       /--until: `soon` is neither a moment nor a span/,
     );
     assert.match(await fails('explain', '/members/', '--at', 'soon'), /neither a moment/);
-    assert.match(
-      await fails('password', 'rotate', 'members', 'Season', '--overlap', '14'),
-      /no span of time/,
-    );
+    assert.match(await fails('password', 'rotate', 'members', 'Season', '--overlap', '14'), /no span of time/);
   });
   test('adding, rotating and ending at the same moment forget no password that counts', async () => {
     await run('lock', 'a', '/a', '--dynamic');
@@ -304,23 +235,23 @@ describe('passwords', () => {
     await typed('plover kettle', 'password', 'add', 'members');
     const told = await json('explain', '/members/log');
     const [opener] = told['openers'] as Record<string, unknown>[];
-    assert.deepEqual([opener?.['lock'], opener?.['kind'], opener?.['standing']], ['members', 'password', 'counts']); // prettier-ignore
+    assert.deepEqual([opener?.['lock'], opener?.['kind'], opener?.['standing']], ['members', 'password', 'counts']);
     assert.equal(told['status'], 403);
     const headers = told['headers'] as Record<string, string>;
     assert.equal(headers['cache-control'], 'no-store');
-    assert.match(
-      headers['content-security-policy'] ?? '',
-      /^default-src 'none'; style-src 'sha256-/,
-    );
+    assert.match(headers['content-security-policy'] ?? '', /^default-src 'none'; style-src 'sha256-/);
     const known = await typed('plover kettle', 'explain', '/members/log', '--json');
-    const { status, headers: letIn } = JSON.parse(known.stdout) as { status: unknown; headers: Record<string, string> }; // prettier-ignore
+    const { status, headers: letIn } = JSON.parse(known.stdout) as { status: unknown; headers: Record<string, string> };
     assert.deepEqual([status, letIn['cache-control']], [null, 'private, no-store']);
     assert.match(await fails('explain'), /One address is explained at a time/);
   });
 
   test('explain --matrix tells what each kind of visitor gets', async () => {
     await typed('plover kettle', 'password', 'add', 'members');
-    const { kinds, rows } = (await json('explain', '--matrix', '/members/log', '/', '/a/../b')) as unknown as { kinds: string[]; rows: { target: string; gets: Record<string, string> }[] }; // prettier-ignore
+    const { kinds, rows } = (await json('explain', '--matrix', '/members/log', '/', '/a/../b')) as unknown as {
+      kinds: string[];
+      rows: { target: string; gets: Record<string, string> }[];
+    };
     assert.deepEqual(kinds.slice(0, 2), ['stranger', 'opened members']);
     assert.deepEqual(
       rows.map(({ target, gets }) => [target, gets['stranger'], gets['opened members']]),
@@ -343,10 +274,7 @@ describe('passwords', () => {
     assert.match(await run('explain', '/a/../members/'), /is refused[^]*400/);
     const known = await typed('plover kettle', 'explain', '/members/log');
     assert.match(known.stdout, /is open to that visitor[^]*opens members/);
-    assert.match(
-      (await typed('wrong', 'explain', '/members/log')).stdout,
-      /is shut[^]*opens no lock/,
-    );
+    assert.match((await typed('wrong', 'explain', '/members/log')).stdout, /is shut[^]*opens no lock/);
     assert.deepEqual((await json('explain', '/members/log'))['locks'], ['members']);
   });
   test('places shows the tree, and JSON', async () => {
@@ -384,14 +312,7 @@ describe('bypasses', () => {
       await policy(),
       /bypass: \[staff\]\nbypasses:\n {2}staff: \{ addresses: \[203\.0\.113\.0\/24\], roles: \[editor, warden\] \}/,
     );
-    const explained = await run(
-      'explain',
-      '/members/',
-      '--role',
-      'warden',
-      '--from',
-      '203.0.113.7',
-    );
+    const explained = await run('explain', '/members/', '--role', 'warden', '--from', '203.0.113.7');
     assert.match(
       explained,
       /open to that visitor[^]*→ +bypass staff of lock members lets the visitor in[^]*Dorlin-Let-In: bypass staff/,
@@ -408,27 +329,15 @@ describe('bypasses', () => {
       await run('bypass', 'list'),
       /staff .*members +always\n.*crew .*members[^]*staff lets nobody in: it asks for a role/,
     );
-    assert.match(
-      await run('bypass', 'remove', 'staff'),
-      /nobody is let in by it any more at members/,
-    );
+    assert.match(await run('bypass', 'remove', 'staff'), /nobody is let in by it any more at members/);
     await run('bypass', 'remove', 'crew');
     assert.doesNotMatch(await policy(), /bypass/);
   });
   test('that let in everybody, or are written wrong, are not made', async () => {
     const before = await policy();
-    assert.match(
-      await fails('bypass', 'add', 'all', '--lock', 'members'),
-      /would let in everybody/,
-    );
-    assert.match(
-      await fails('bypass', 'add', 'all', '--address', 'everywhere'),
-      /no address or range/,
-    );
-    assert.match(
-      await fails('bypass', 'add', 'all', '--signed-in', '--lock', 'presss'),
-      /no lock `presss`/,
-    );
+    assert.match(await fails('bypass', 'add', 'all', '--lock', 'members'), /would let in everybody/);
+    assert.match(await fails('bypass', 'add', 'all', '--address', 'everywhere'), /no address or range/);
+    assert.match(await fails('bypass', 'add', 'all', '--signed-in', '--lock', 'presss'), /no lock `presss`/);
     assert.match(await fails('bypass', 'remove', 'all'), /no bypass `all`/);
     assert.match(await fails('explain', '/members/', '--from', 'here'), /no address/);
     assert.equal(await policy(), before);
@@ -438,16 +347,9 @@ describe('bypasses', () => {
 describe('serving', () => {
   test('summary, events, changes while it runs, a broken edit, and a clean end', async () => {
     await run('lock', 'members', '/members/');
-    await dorlin(
-      folder,
-      ['password', 'add', 'members', '--label', 'All', '--password-stdin'],
-      'one two',
-    );
+    await dorlin(folder, ['password', 'add', 'members', '--label', 'All', '--password-stdin'], 'one two');
     const site = await running(folder, ['serve']);
-    assert.match(
-      site.printed(),
-      /Kestrelmoor by dorlin\.yaml\n\n {2}members +\/members\/ +1 password, for one visit/,
-    );
+    assert.match(site.printed(), /Kestrelmoor by dorlin\.yaml\n\n {2}members +\/members\/ +1 password, for one visit/);
     const second = await running(folder, ['serve']);
     assert.notEqual(second.url, site.url, 'the next free port is taken');
     assert.equal(await second.end('SIGTERM'), 0);
@@ -466,14 +368,10 @@ describe('serving', () => {
       .getSetCookie()
       .map((line) => line.split(';')[0])
       .join('; ');
-    const inside = async () =>
-      (await fetch(`${site.url}/members/log`, { headers: { cookie } })).status;
+    const inside = async () => (await fetch(`${site.url}/members/log`, { headers: { cookie } })).status;
     assert.equal(await inside(), 200);
     await until(() => /unlocked {2}members {2}by All {2}127\.0\.0\.0\/24\n/.test(site.printed()));
-    assert.match(
-      site.printed(),
-      /asked +at \/members\/log \(members\)[^]*wrong password {2}members/,
-    );
+    assert.match(site.printed(), /asked +at \/members\/log \(members\)[^]*wrong password {2}members/);
     assert.doesNotMatch(site.printed(), /secret=1|one two/);
 
     const good = await policy();
@@ -492,10 +390,7 @@ describe('serving', () => {
     assert.match(await fails('serve', '--folder', 'nowhere'), /no folder .*nowhere/);
     assert.match(await fails('serve', '--port', '99999'), /no port/);
     assert.match(await fails('serve', '--to', 'localhost'), /no address of a server/);
-    await writeFile(
-      join(folder, 'dorlin.yaml'),
-      'dorlin: 1\nsite: { name: x }\nlocks: { a: { covers: [b] } }\n',
-    );
+    await writeFile(join(folder, 'dorlin.yaml'), 'dorlin: 1\nsite: { name: x }\nlocks: { a: { covers: [b] } }\n');
     assert.match(await fails('serve'), /^dorlin: dorlin\.yaml:3:\d+ {2}locks\.a\.covers\[0\]/);
   });
 });

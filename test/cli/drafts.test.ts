@@ -11,7 +11,11 @@ let folder: string;
 let remove: () => Promise<void>;
 const { run, fails } = commandsIn(() => folder, dorlinHere);
 const policy = () => readFile(join(folder, 'dorlin.yaml'), 'utf8');
-const isThere = (name: string) => stat(join(folder, name)).then(() => true, () => false); // prettier-ignore
+const isThere = (name: string) =>
+  stat(join(folder, name)).then(
+    () => true,
+    () => false,
+  );
 
 beforeEach(async () => {
   ({ folder, remove } = await temporaryFolder());
@@ -29,17 +33,26 @@ afterEach(() => remove());
 describe('drafts, and steps back', () => {
   test('edits are gathered, looked at, made live together, and taken back', async () => {
     const before = await policy();
-    assert.match(await run('lock', 'members', '/members/', '--draft'), /by members\n +\/members\/ +all 3 addresses in it\n[^]*In the draft/); // prettier-ignore
+    assert.match(
+      await run('lock', 'members', '/members/', '--draft'),
+      /by members\n +\/members\/ +all 3 addresses in it\n[^]*In the draft/,
+    );
     await run('password', 'add', 'members', '--label', 'New', '--generate', '--draft');
     await run('lock', 'desk', '/about', '--draft');
     assert.equal(await policy(), before, 'nothing of it counts');
     const told = await run('review');
     assert.match(told, /of 5 addresses/, 'neither the policy nor its draft is a page');
-    assert.match(told, /Closed: 4 addresses\n +by desk\n +\/about\.html\n +by members\n +\/members\/ /); // prettier-ignore
+    assert.match(told, /Closed: 4 addresses\n +by desk\n +\/about\.html\n +by members\n +\/members\/ /);
     assert.match(told, /members: the password “New” opens it now/);
-    const { closed, groups, ways } = JSON.parse(await run('live', '--json')) as Record<string, object[]>; // prettier-ignore
+    const { closed, groups, ways } = JSON.parse(await run('live', '--json')) as Record<string, object[]>;
     assert.equal(closed?.length, 4);
-    assert.deepEqual(groups?.[0], { change: 'closed', before: [], after: ['desk'], addresses: 1, places: [{ place: '/about.html', addresses: 1 }] }); // prettier-ignore
+    assert.deepEqual(groups?.[0], {
+      change: 'closed',
+      before: [],
+      after: ['desk'],
+      addresses: 1,
+      places: [{ place: '/about.html', addresses: 1 }],
+    });
     assert.deepEqual(ways, [{ change: 'added', lock: 'members', kind: 'password', label: 'New' }]);
     assert.match(await policy(), /^# Ours\.[^]*label: New/);
     assert.equal(await isThere('dorlin.draft.yaml'), false);
@@ -55,7 +68,7 @@ describe('drafts, and steps back', () => {
   test('what was edited by hand is never overwritten unasked', async () => {
     await run('lock', 'members', '/members/', '--draft');
     await run('lock', 'desk', '/about');
-    assert.match(await fails('live'), /was changed since its draft was begun; nothing was made live/); // prettier-ignore
+    assert.match(await fails('live'), /was changed since its draft was begun; nothing was made live/);
     assert.match(await policy(), /desk/);
     assert.match(await run('live', '--over'), /Opened: 1 address\n +was shut by desk/);
     await writeFile(join(folder, 'dorlin.yaml'), (await policy()).replace('name: T', 'name: U'));
@@ -108,7 +121,10 @@ describe('what a review goes by', () => {
     await writeFile(join(folder, 'urls.xml'), urls);
     await run('lock', 'members', '/members/', '--draft');
     const addresses = async (...words: string[]) => {
-      const { closed, addresses: count } = JSON.parse(await run('review', ...words, '--json')) as { closed: string[]; addresses: number }; // prettier-ignore
+      const { closed, addresses: count } = JSON.parse(await run('review', ...words, '--json')) as {
+        closed: string[];
+        addresses: number;
+      };
       return [...closed, count];
     };
     assert.deepEqual(await addresses('--sitemap', 'urls.xml'), ['/members/log', 2]);
@@ -119,7 +135,7 @@ describe('what a review goes by', () => {
       await new Promise((resolve) => setTimeout(resolve, 20));
     }
     assert.deepEqual(await addresses('--sitemap', `${site.url}/index.xml`), ['/members/log', 2]);
-    assert.match(await fails('review', '--sitemap', 'index.html'), /cannot be read: it is no sitemap/); // prettier-ignore
+    assert.match(await fails('review', '--sitemap', 'index.html'), /cannot be read: it is no sitemap/);
     assert.match(await fails('review', '--sitemap', `${site.url}/none`), /the answer is 404/);
     assert.match(await fails('review', '--crawl', 'http://127.0.0.1:1'), /does not answer/);
     assert.match(await fails('review', '--crawl', 'here'), /is no address of a site/);

@@ -87,14 +87,11 @@ describe('handing out', () => {
   }
 
   test('a link is made, shown again, listed, used on the running site, and revoked', async () => {
-    const { handedOut: made } = await json<Link>(['link', 'press', '--label', 'Herald desk', '--uses', '1']); // prettier-ignore
+    const { handedOut: made } = await json<Link>(['link', 'press', '--label', 'Herald desk', '--uses', '1']);
     assert.match(made.address, /^https:\/\/kestrelmoor\.example\/_dorlin\/enter\?link=press\./);
     const { handedOut: again } = await json<Link>(['link', 'press', '--show', 'Herald desk']);
     assert.equal(again.address, made.address);
-    assert.match(
-      await readFile(join(folder, 'dorlin.yaml'), 'utf8'),
-      /# what is under embargo\n {2}press:/,
-    );
+    assert.match(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), /# what is under embargo\n {2}press:/);
 
     const site = await running(folder, ['serve', '--port', '0']);
     const here = made.address.replace('https://kestrelmoor.example', site.url);
@@ -123,19 +120,12 @@ describe('handing out', () => {
     assert.equal(late.status, 403, 'a restart gives no use back');
     await anew.end();
 
-    const { links } = await json<{ links: { used: number; uses: number }[] }>([
-      'link',
-      'press',
-      '--list',
-    ]);
+    const { links } = await json<{ links: { used: number; uses: number }[] }>(['link', 'press', '--list']);
     assert.deepEqual(
       links.map(({ used, uses }) => [used, uses]),
       [[1, 1]],
     );
-    assert.match(
-      (await run(['link', 'press', '--revoke', 'Herald desk'])).stdout,
-      /is out as of now/,
-    );
+    assert.match((await run(['link', 'press', '--revoke', 'Herald desk'])).stdout, /is out as of now/);
     assert.doesNotMatch(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), /links|Herald/);
   });
 
@@ -154,16 +144,7 @@ describe('handing out', () => {
 
   test('a password as a text, as mail, as a message and on a sheet, in a language', async () => {
     await run(
-      [
-        'password',
-        'add',
-        'members',
-        '--label',
-        'Season',
-        '--password-stdin',
-        '--until',
-        '2030-09-14',
-      ],
+      ['password', 'add', 'members', '--label', 'Season', '--password-stdin', '--until', '2030-09-14'],
       'Plöver & "owl" <3',
     );
     const { handedOut: out } = await json<Link>([
@@ -176,10 +157,7 @@ describe('handing out', () => {
       '--svg',
       'm.svg',
     ]);
-    assert.match(
-      out.text,
-      /^Kestrelmoor Observatory\n\nDas Passwort für .*:\n\nPlöver & "owl" <3\n/,
-    );
+    assert.match(out.text, /^Kestrelmoor Observatory\n\nDas Passwort für .*:\n\nPlöver & "owl" <3\n/);
     assert.match(out.text, /Gültig bis 14\. September 2030/);
     const mail = new URL(out.mailto);
     assert.equal(mail.searchParams.get('body')?.replaceAll('\r\n', '\n'), out.text);
@@ -215,38 +193,22 @@ describe('handing out', () => {
 
   test('one’s own address, asked of the running site', async () => {
     const site = await running(folder, ['serve', '--port', '0']);
-    const added = await run([
-      'bypass',
-      'add',
-      'home',
-      '--address',
-      'mine',
-      '--site',
-      site.url,
-      '--lock',
-      'members',
-    ]);
+    const added = await run(['bypass', 'add', 'home', '--address', 'mine', '--site', site.url, '--lock', 'members']);
     assert.match(added.stdout, /home lets in the address 127\.0\.0\.1 at members/);
     await site.end();
     const gone = await run(['bypass', 'add', 'away', '--address', 'mine', '--site', site.url]);
     assert.equal(gone.exitCode, 2);
     assert.match(gone.stderr, /does not answer/);
-    await writeFile(
-      join(folder, 'off.yaml'),
-      policy.replace('showAddress: true', 'showAddress: false'),
-    );
+    await writeFile(join(folder, 'off.yaml'), policy.replace('showAddress: true', 'showAddress: false'));
     const off = await running(folder, ['serve', '--port', '0', '--policy', 'off.yaml']);
     const untold = await run(['bypass', 'add', 'away', '--address', 'mine', '--site', off.url]);
     assert.match(untold.stderr, /answers 404[\s\S]*--show-address yes/);
     await off.end();
   });
 
-  const skip = (process.env['DORLIN_MISSING'] ?? '').includes('htpasswd')
-    ? 'htpasswd is missing'
-    : false;
+  const skip = (process.env['DORLIN_MISSING'] ?? '').includes('htpasswd') ? 'htpasswd is missing' : false;
   describe('htpasswd files, with the real tool', { skip }, () => {
-    const htpasswd = (...words: string[]) =>
-      execa('htpasswd', words, { cwd: folder, reject: false });
+    const htpasswd = (...words: string[]) => execa('htpasswd', words, { cwd: folder, reject: false });
 
     test('are taken: bcrypt and apr1, each user, and each can be ended', async () => {
       await htpasswd('-cbB', 'team', 'bran', 'wading bird');
@@ -285,29 +247,19 @@ describe('handing out', () => {
       );
       const bad = await run(['password', 'import', 'press', 'bad']);
       assert.equal(bad.exitCode, 2);
-      assert.match(
-        bad.stderr,
-        /bad:3 {2}the hash of ann is SHA-1[\s\S]*bad:4[\s\S]*bad:5.*old crypt/,
-      );
+      assert.match(bad.stderr, /bad:3 {2}the hash of ann is SHA-1[\s\S]*bad:4[\s\S]*bad:5.*old crypt/);
       const double = await run(['password', 'import', 'press', 'team']);
       assert.match(double.stderr, /passwords for bran already[\s\S]*--replace/);
       assert.equal(await readFile(join(folder, 'dorlin.yaml'), 'utf8'), before);
       assert.equal(
-        (
-          await run(
-            ['password', 'import', 'press', '-', '--replace'],
-            await readFile(join(folder, 'team'), 'utf8'),
-          )
-        ).exitCode,
+        (await run(['password', 'import', 'press', '-', '--replace'], await readFile(join(folder, 'team'), 'utf8')))
+          .exitCode,
         0,
       );
     });
 
     test('are written: with bcrypt, and as the tool checks them', async () => {
-      await run(
-        ['password', 'add', 'press', '--label', 'Ann', '--password-stdin'],
-        'ink and harrier',
-      );
+      await run(['password', 'add', 'press', '--label', 'Ann', '--password-stdin'], 'ink and harrier');
       const wrote = await run(['password', 'export', 'press', '--out', 'made']);
       assert.match(wrote.stdout, /Wrote 3 users of press to made/);
       for (const [user, password, expected] of [
@@ -326,10 +278,7 @@ describe('handing out', () => {
 
     test('what is known by its hash alone is not exported silently', async () => {
       const { folder: elsewhere, remove: removeIt } = await temporaryFolder();
-      await writeFile(
-        join(elsewhere, 'dorlin.yaml'),
-        await readFile(join(folder, 'dorlin.yaml'), 'utf8'),
-      );
+      await writeFile(join(elsewhere, 'dorlin.yaml'), await readFile(join(folder, 'dorlin.yaml'), 'utf8'));
       const refused = await dorlin(elsewhere, ['password', 'export', 'press']);
       assert.equal(refused.exitCode, 2);
       assert.match(refused.stderr, /Ann: only its hash is here[\s\S]*--skip/);

@@ -54,11 +54,13 @@ describe('dorlin journal', () => {
 
   test('by lock, event and time', async () => {
     const entries = async (...words: string[]) =>
-      (JSON.parse((await run(...words, '--json')).stdout) as { entries: { type: string }[] }).entries.map(({ type }) => type); // prettier-ignore
+      (JSON.parse((await run(...words, '--json')).stdout) as { entries: { type: string }[] }).entries.map(
+        ({ type }) => type,
+      );
     assert.deepEqual(await entries('--lock', 'press'), ['asked']);
     assert.deepEqual(await entries('--event', 'wrong', 'asked'), ['wrong', 'asked']);
     assert.deepEqual(await entries('--since', '36 hours'), ['wrong', 'asked']);
-    assert.deepEqual(await entries('--since', ago(3).slice(0, 10), '--lock', 'members'), ['unlocked', 'wrong']); // prettier-ignore
+    assert.deepEqual(await entries('--since', ago(3).slice(0, 10), '--lock', 'members'), ['unlocked', 'wrong']);
   });
 
   test('as CSV, in which nothing is a formula', async () => {
@@ -87,7 +89,7 @@ describe('dorlin journal', () => {
   });
 
   test('followed until it is told to end', async () => {
-    const follow = following(folder, ['journal', '--follow', '--json', '--lines', '0', '--event', 'left']); // prettier-ignore
+    const follow = following(folder, ['journal', '--follow', '--json', '--lines', '0', '--event', 'left']);
     // Told again until it listens; it may take a moment to start.
     await until(async () => {
       await appendFile(file, entry(0, { type: 'left' }) + entry(0, { type: 'busy' }));

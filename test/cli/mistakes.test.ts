@@ -23,11 +23,7 @@ describe('an ordinary mistake ends with 2, in words, and in JSON where that is a
     ['a missing argument', ['lock'], /NAME is missing/],
     ['an unknown option', ['places', '--nonsense'], /no option `--nonsense`/],
     ['an unknown command', ['plaices'], /There is no command `plaices`/],
-    [
-      'a host that is none',
-      ['serve', '--host', 'nowhere.invalid', '--port', '0'],
-      /nowhere\.invalid: /,
-    ],
+    ['a host that is none', ['serve', '--host', 'nowhere.invalid', '--port', '0'], /nowhere\.invalid: /],
     [
       'an address of another machine',
       ['serve', '--host', '203.0.113.9', '--port', '0'],
@@ -59,13 +55,7 @@ describe('an ordinary mistake ends with 2, in words, and in JSON where that is a
 test('text of one’s own that cannot be forgotten is told after the edit, which counts', async () => {
   await dorlin(folder, ['password', 'add', 'a', '--label', 'One', '--generate']);
   await writeFile(join(folder, '.dorlin/recall.json'), 'damaged');
-  const { exitCode, stderr, stdout } = await dorlin(folder, [
-    'password',
-    'retire',
-    'a',
-    'One',
-    '--json',
-  ]);
+  const { exitCode, stderr, stdout } = await dorlin(folder, ['password', 'retire', 'a', 'One', '--json']);
   assert.equal(exitCode, 0, stderr);
   const told = JSON.parse(stdout) as { passwordsLeft: number; notForgotten: string };
   assert.match(told.notForgotten, /recall\.json is damaged/);
@@ -77,11 +67,7 @@ describe('nothing that comes from others moves a terminal’s cursor', () => {
   test('titles of pages, in words and as JSON', async () => {
     for (const words of [['places'], ['places', '--json'], ['check'], ['screen', 'list']]) {
       const { stdout, stderr } = await dorlin(folder, words);
-      assert.doesNotMatch(
-        stdout + stderr,
-        /[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e]/,
-        words.join(' '),
-      );
+      assert.doesNotMatch(stdout + stderr, /[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e]/, words.join(' '));
     }
   });
   test('our own colors stay whole, a code to be scanned too', () => {
@@ -91,10 +77,7 @@ describe('nothing that comes from others moves a terminal’s cursor', () => {
     assert.equal(harmless('\u001b[108m\u001b[2J'), '\ufffd[108m\ufffd[2J');
   });
   for (const [name, text] of [
-    [
-      'a label',
-      'locks: { a: { covers: [/a/], links: [{ id: ab, label: "x\\e[2J", until: 2030-01-01 }] } }',
-    ],
+    ['a label', 'locks: { a: { covers: [/a/], links: [{ id: ab, label: "x\\e[2J", until: 2030-01-01 }] } }'],
     ['a title', 'locks: { a: { covers: [/a/], title: "a\\u009b2J" } }'],
     ['the site’s name', 'locks: {}'],
   ] as const) {
@@ -107,14 +90,8 @@ describe('nothing that comes from others moves a terminal’s cursor', () => {
     });
   }
   test('our own colors stay, and nothing else', () => {
-    assert.equal(
-      harmless('\x1b[1m\x1b[32mgreen\x1b[39m\x1b[22m'),
-      '\x1b[1m\x1b[32mgreen\x1b[39m\x1b[22m',
-    );
-    assert.equal(
-      harmless('a\x1b[2Jb\x1b]0;c\x07\x9b\rd'),
-      'a\ufffd[2Jb\ufffd]0;c\ufffd\ufffd\ufffdd',
-    );
+    assert.equal(harmless('\x1b[1m\x1b[32mgreen\x1b[39m\x1b[22m'), '\x1b[1m\x1b[32mgreen\x1b[39m\x1b[22m');
+    assert.equal(harmless('a\x1b[2Jb\x1b]0;c\x07\x9b\rd'), 'a\ufffd[2Jb\ufffd]0;c\ufffd\ufffd\ufffdd');
     assert.equal(harmless('\x1b[8mhidden'), '\ufffd[8mhidden');
     assert.equal(harmless('line\n\ttab'), 'line\n\ttab');
   });

@@ -15,10 +15,10 @@ const page = (name: string, body = '') =>
 const files = {
   'index.html': page('Start', '<script>fetch("/search.json")</script>'),
   'about.html': page('About', '<a href="/members/">Members</a>'),
-  'members/index.html': page('Members', '<a href="log">Log</a> <a href="/papers/rules.txt">Rules</a>'), // prettier-ignore
+  'members/index.html': page('Members', '<a href="log">Log</a> <a href="/papers/rules.txt">Rules</a>'),
   'members/log.html': page('Log'),
   'papers/rules.txt': prose('Rules', 5).join('\n'),
-  'search.json': JSON.stringify(['About', 'Log'].map((name) => ({ name, text: prose(name, 4).join(' ') }))), // prettier-ignore
+  'search.json': JSON.stringify(['About', 'Log'].map((name) => ({ name, text: prose(name, 4).join(' ') }))),
 };
 
 let folder = '';
@@ -38,7 +38,8 @@ after(async () => {
   await remove();
 });
 
-const codesOf = (stdout: string) => (JSON.parse(stdout) as { findings: { code: string }[] }).findings.map(({ code }) => code); // prettier-ignore
+const codesOf = (stdout: string) =>
+  (JSON.parse(stdout) as { findings: { code: string }[] }).findings.map(({ code }) => code);
 
 describe('dorlin patrol', () => {
   test('without a policy tells what is open and closed, and what a password opens', async () => {
@@ -46,7 +47,7 @@ describe('dorlin patrol', () => {
     assert.equal(stranger.exitCode, 0, stranger.stderr);
     assert.match(stranger.stdout, /\/members\/ +\d+ +screen/);
     assert.match(stranger.stdout, /Not played: guest of members, as no password was given/);
-    const inside = await dorlin(folder, ['patrol', url, '--password-stdin', '--json'], 'open-sesame-tonight\n'); // prettier-ignore
+    const inside = await dorlin(folder, ['patrol', url, '--password-stdin', '--json'], 'open-sesame-tonight\n');
     assert.equal(inside.exitCode, 1);
     assert.deepEqual(codesOf(inside.stdout), ['file-beside-open', 'words-in-search-index']);
     const wrong = await dorlin(folder, ['patrol', url, '--password-stdin'], 'something-else');
@@ -55,7 +56,7 @@ describe('dorlin patrol', () => {
 
   test('with a policy finds what leaks, in words and in every report', async () => {
     const reports = ['--html', 'p.html', '--junit', 'p.xml', '--sarif', 'p.sarif'];
-    const { stdout, exitCode } = await dorlin(folder, ['patrol', url, '--policy', 'dorlin.yaml', ...reports]); // prettier-ignore
+    const { stdout, exitCode } = await dorlin(folder, ['patrol', url, '--policy', 'dorlin.yaml', ...reports]);
     assert.equal(exitCode, 1);
     assert.match(stdout, /^Small site: 2 leaks$/m);
     assert.match(stdout, /\/members\/ +\d+ +LEAK +screen +let in/);
@@ -73,9 +74,15 @@ describe('dorlin patrol', () => {
     const sarif = JSON.parse(await read('p.sarif')) as SarifLog;
     assert.equal(sarif.version, '2.1.0');
     const [run] = sarif.runs;
-    assert.deepEqual(run?.results.map(({ ruleId, level }) => `${level} ${ruleId}`), ['error file-beside-open', 'error words-in-search-index']); // prettier-ignore
-    assert.deepEqual(run.results.map(({ ruleIndex, ruleId }) => run.tool.driver.rules[ruleIndex]?.id === ruleId), [true, true]); // prettier-ignore
-    assert.equal(run.results[1]?.locations[0]?.physicalLocation.artifactLocation.uri, `${url}/search.json`); // prettier-ignore
+    assert.deepEqual(
+      run?.results.map(({ ruleId, level }) => `${level} ${ruleId}`),
+      ['error file-beside-open', 'error words-in-search-index'],
+    );
+    assert.deepEqual(
+      run.results.map(({ ruleIndex, ruleId }) => run.tool.driver.rules[ruleIndex]?.id === ruleId),
+      [true, true],
+    );
+    assert.equal(run.results[1]?.locations[0]?.physicalLocation.artifactLocation.uri, `${url}/search.json`);
   });
 
   test('goes on where it was cut short, and asks nothing twice', async () => {
@@ -102,7 +109,7 @@ describe('dorlin patrol', () => {
       [[url, '--pages', 'many'], /`--pages` takes a whole number from 1/],
       [[url, '--from', '10.0.0.0/8'], /is no address/],
       [[url, '--propose'], /name it with --policy/],
-      [[url, '--policy', 'dorlin.yaml', '--password-stdin'], /Password 1 of those given opens no lock/, 'guess'], // prettier-ignore
+      [[url, '--policy', 'dorlin.yaml', '--password-stdin'], /Password 1 of those given opens no lock/, 'guess'],
       [[url, '--html', 'nowhere/p.html', '--no-ask'], /nowhere\/p\.html cannot be written/],
     ];
     for (const [words, says, input] of calls) {
@@ -118,16 +125,13 @@ describe('dorlin patrol', () => {
     await writeFile(policy, text);
     const call = ['patrol', url, '--policy', 'dorlin.yaml', '--propose'];
     const shown = await dorlin(folder, call);
-    assert.match(shown.stdout, /Closed: 2 addresses\n {2}by members\n {4}\/papers\/rules\.txt\n {4}\/search\.json/); // prettier-ignore
+    assert.match(shown.stdout, /Closed: 2 addresses\n {2}by members\n {4}\/papers\/rules\.txt\n {4}\/search\.json/);
     assert.match(shown.stdout, /Nothing was written/);
     assert.equal(await readFile(policy, 'utf8'), text);
     const written = await dorlin(folder, [...call, '--yes']);
     assert.equal(written.exitCode, 1);
     const edited = await readFile(policy, 'utf8');
-    assert.match(
-      edited,
-      /^# by hand\n[^]*covers: \[\/members\/, \/papers\/rules\.txt, \/search\.json\]/,
-    );
+    assert.match(edited, /^# by hand\n[^]*covers: \[\/members\/, \/papers\/rules\.txt, \/search\.json\]/);
     const { stdout, exitCode } = await dorlin(folder, [...call.slice(0, -1)]);
     assert.equal(exitCode, 0, stdout);
     assert.match(stdout, /Nothing leaks, and nobody is kept out/);
@@ -145,7 +149,7 @@ describe('the demo', () => {
     assert.equal(exitCode, 0, stdout);
     assert.match(stdout, /Nothing leaks, and nobody is kept out\n/);
     // By password, by link, by address, by credentials.
-    assert.match(stdout, /\/press\/embargoed\/ +\d+ +screen +screen +let in +screen +screen +let in +screen +let in/); // prettier-ignore
+    assert.match(stdout, /\/press\/embargoed\/ +\d+ +screen +screen +let in +screen +screen +let in +screen +let in/);
   });
 });
 
@@ -178,7 +182,9 @@ interface SarifLog {
       readonly ruleId: string;
       readonly ruleIndex: number;
       readonly level: string;
-      readonly locations: readonly { readonly physicalLocation: { readonly artifactLocation: { readonly uri: string } } }[]; // prettier-ignore
+      readonly locations: readonly {
+        readonly physicalLocation: { readonly artifactLocation: { readonly uri: string } };
+      }[];
     }[];
   }[];
 }

@@ -17,10 +17,7 @@ before(async () => {
   ({ folder, remove } = await temporaryFolder());
   isOf.addSchema(resultSchema() as AnySchema, 'results');
   const policy = await readFile(join(demo, 'dorlin.yaml'), 'utf8');
-  await writeFile(
-    join(folder, 'dorlin.yaml'),
-    policy.replace(/^ {2}folder:.*$/m, '  folder: site'),
-  );
+  await writeFile(join(folder, 'dorlin.yaml'), policy.replace(/^ {2}folder:.*$/m, '  folder: site'));
   await cp(join(demo, 'site'), join(folder, 'site'), { recursive: true });
   await writeFile(join(folder, 'users'), 'bran:$apr1$abcdefgh$6LrfU5Del4GDbq.LEfGiS.\n');
   await writeFile(join(folder, 'pages.txt'), '/members/\n/about\n');
@@ -114,7 +111,15 @@ describe('what every command prints for machines, and how it ends', () => {
   }
   test('dorlin patrol: patrol', async () => {
     const site = await running(folder, ['serve', '--port', '0']);
-    const { stdout, exitCode } = await dorlin(folder, ['patrol', `${site.url}/quiz/`, '--policy', 'dorlin.yaml', '--pages', '40', '--json']); // prettier-ignore
+    const { stdout, exitCode } = await dorlin(folder, [
+      'patrol',
+      `${site.url}/quiz/`,
+      '--policy',
+      'dorlin.yaml',
+      '--pages',
+      '40',
+      '--json',
+    ]);
     await site.end();
     assert.ok(exitCode === 0 || exitCode === 1);
     refuseOther('patrol', stdout);
@@ -123,10 +128,16 @@ describe('what every command prints for machines, and how it ends', () => {
     const { commandList } = await import('../../src/cli/command-list.js');
     const without = ['serve', 'demo', 'patrol'];
     const named = new Set(rows.map(([, words]) => words.split(' ')[0]));
-    assert.deepEqual(commandList.filter(({ name }) => !named.has(name) && !without.includes(name)), []); // prettier-ignore
+    assert.deepEqual(
+      commandList.filter(({ name }) => !named.has(name) && !without.includes(name)),
+      [],
+    );
     const typed = Object.keys(resultSchema().definitions['CommandResults']?.properties ?? {});
     const seen = new Set<string>([...rows.map(([type]) => type), 'patrol']);
-    assert.deepEqual(typed.filter((type) => !seen.has(type)), []); // prettier-ignore
+    assert.deepEqual(
+      typed.filter((type) => !seen.has(type)),
+      [],
+    );
     await rm(join(folder, 'fresh.yaml'));
   });
 });

@@ -44,15 +44,21 @@ describe('dorlin screen', () => {
     assert.match(stdout, /evening +lantern, cover +shown by members +1 pair of colors too faint/);
     assert.match(stdout, /default +doorway, side +shown by whole +contrast passes/);
     assert.match(stdout, /ticket +A ticket with its stub/);
-    const { screens, looks } = JSON.parse((await dorlin(folder, ['screen', 'list', '--json'])).stdout) as { screens: { name: string }[]; looks: unknown[] }; // prettier-ignore
-    assert.deepEqual(screens.map(({ name }) => name), ['default', 'evening', 'spare']); // prettier-ignore
+    const { screens, looks } = JSON.parse((await dorlin(folder, ['screen', 'list', '--json'])).stdout) as {
+      screens: { name: string }[];
+      looks: unknown[];
+    };
+    assert.deepEqual(
+      screens.map(({ name }) => name),
+      ['default', 'evening', 'spare'],
+    );
     assert.equal(looks.length, 7);
   });
 
   test('check names the pair, its ratio and the nearest color that passes', async () => {
     const { stdout, exitCode } = await dorlin(folder, ['screen', 'check', 'evening']);
     assert.equal(exitCode, 1);
-    const found = /light +soft +#b9a9c6 on the page +1\.\d\d of 4\.5 +fails: (#[0-9a-f]{6}) passes/.exec(stdout); // prettier-ignore
+    const found = /light +soft +#b9a9c6 on the page +1\.\d\d of 4\.5 +fails: (#[0-9a-f]{6}) passes/.exec(stdout);
     assert.ok(found, stdout);
     assert.match(stdout, /counts down to the end of the lock members, which has none/);
     assert.match(stdout, /shows \/pictures\/dome\.svg, which is locked/);
@@ -65,9 +71,17 @@ describe('dorlin screen', () => {
 
   test('check of the policy tells of screens as well', async () => {
     const { stdout } = await dorlin(folder, ['check']);
-    for (const code of ['screen-contrast', 'screen-file-locked', 'screen-unused', 'screen-countdown-endless']) assert.ok(stdout.includes(`[${code}]`), code); // prettier-ignore
+    for (const code of ['screen-contrast', 'screen-file-locked', 'screen-unused', 'screen-countdown-endless'])
+      assert.ok(stdout.includes(`[${code}]`), code);
     const shown = join(folder, 'shown.yaml');
-    await writeFile(shown, policy.replace('screen: evening', 'screen: spare').replace('dome.svg', 'moon.svg').replace('except: [/index.html]', 'except: [/index.html, /pictures/]').replace('outsiders: closed', 'screen: evening, outsiders: closed')); // prettier-ignore
+    await writeFile(
+      shown,
+      policy
+        .replace('screen: evening', 'screen: spare')
+        .replace('dome.svg', 'moon.svg')
+        .replace('except: [/index.html]', 'except: [/index.html, /pictures/]')
+        .replace('outsiders: closed', 'screen: evening, outsiders: closed'),
+    );
     const other = await dorlin(folder, ['check', '--policy', shown]);
     assert.match(other.stdout, /The screen spare has 6 links/);
     assert.match(other.stdout, /shows \/pictures\/moon\.svg, which is no file of the site/);
@@ -81,25 +95,31 @@ describe('dorlin screen', () => {
       assert.equal(exitCode, 2);
       return stderr;
     };
-    assert.match(await said('heading:', 'headding:'), /wrong\.yaml:11:13[^]*no key `headding` here; did you mean `heading`\?/); // prettier-ignore
+    assert.match(
+      await said('heading:', 'headding:'),
+      /wrong\.yaml:11:13[^]*no key `headding` here; did you mean `heading`\?/,
+    );
     assert.match(await said('look: lantern', 'look: lamp'), /screens\.evening\.look/);
     assert.match(await said("'#b9a9c6'", 'reddish'), /`reddish` is no color/);
     assert.match(await said('width: 60', 'width: 6000'), /screens\.evening\.logo\.width/);
-    assert.match(await said('/pictures/dome.svg', 'https://cdn.example/dome.svg'), /write the path of a picture on this site/); // prettier-ignore
-    assert.match(await said('{ countdown: end }', '{ countdown: end, markdown: x }'), /exactly one of/); // prettier-ignore
+    assert.match(
+      await said('/pictures/dome.svg', 'https://cdn.example/dome.svg'),
+      /write the path of a picture on this site/,
+    );
+    assert.match(await said('{ countdown: end }', '{ countdown: end, markdown: x }'), /exactly one of/);
     assert.match(await said('screen: evening', 'screen: evenign'), /there is no screen `evenign`/);
-    assert.match(await said('look: lantern', "look: lantern\n    css: '@import url(x)'"), /cannot import another/); // prettier-ignore
-    assert.match(await said('look: lantern', "look: lantern\n    css: 'p{background:url(https://x.example/y)}'"), /asks nothing of other sites/); // prettier-ignore
+    assert.match(await said('look: lantern', "look: lantern\n    css: '@import url(x)'"), /cannot import another/);
+    assert.match(
+      await said('look: lantern', "look: lantern\n    css: 'p{background:url(https://x.example/y)}'"),
+      /asks nothing of other sites/,
+    );
   });
 
   test('export writes one file that needs no other, and sends nothing', async () => {
-    const { stdout } = await dorlin(folder, ['screen', 'export', 'evening', '--state', 'closed', '--language', 'ar']); // prettier-ignore
+    const { stdout } = await dorlin(folder, ['screen', 'export', 'evening', '--state', 'closed', '--language', 'ar']);
     assert.match(stdout, /<html lang="ar" dir="rtl">/);
     assert.match(stdout, /<img src="data:image\/svg\+xml;base64,/);
-    assert.match(
-      stdout,
-      /content-security-policy" content="default-src 'none';[^"]*form-action 'none'/,
-    );
+    assert.match(stdout, /content-security-policy" content="default-src 'none';[^"]*form-action 'none'/);
     assert.doesNotMatch(stdout, /<script|src="\//);
     const { stderr, exitCode } = await dorlin(folder, ['screen', 'export', 'evning']);
     assert.equal(exitCode, 2);
@@ -118,10 +138,10 @@ describe('dorlin screen', () => {
     const copy = join(folder, 'copy.yaml');
     await writeFile(copy, policy);
     await dorlin(folder, ['screen', 'tokens', 'export', 'evening', '--out', file]);
-    const dry = await dorlin(folder, ['screen', 'tokens', 'import', 'dawn', file, '--dry-run', '--policy', copy]); // prettier-ignore
+    const dry = await dorlin(folder, ['screen', 'tokens', 'import', 'dawn', file, '--dry-run', '--policy', copy]);
     assert.match(dry.stdout, /Nothing was written/);
     assert.equal(await readFile(copy, 'utf8'), policy);
-    const { stdout } = await dorlin(folder, ['screen', 'tokens', 'import', 'dawn', file, '--policy', copy]); // prettier-ignore
+    const { stdout } = await dorlin(folder, ['screen', 'tokens', 'import', 'dawn', file, '--policy', copy]);
     assert.match(stdout, /colors\.light\.soft +#b9a9c6 +from screen\.color\.light\.soft/);
     assert.match(stdout, /Made the screen dawn[^]*soft #b9a9c6 on the card has/);
     const text = await readFile(copy, 'utf8');
@@ -129,7 +149,8 @@ describe('dorlin screen', () => {
     assert.match(text, /# lit/);
     const again = join(folder, 'again.json');
     await dorlin(folder, ['screen', 'tokens', 'export', 'dawn', '--policy', copy, '--out', again]);
-    const colors = async (name: string) => (JSON.parse(await readFile(name, 'utf8')) as { screen: { color: unknown } }).screen.color; // prettier-ignore
+    const colors = async (name: string) =>
+      (JSON.parse(await readFile(name, 'utf8')) as { screen: { color: unknown } }).screen.color;
     assert.deepEqual(await colors(again), await colors(file));
   });
 
@@ -140,7 +161,7 @@ describe('dorlin screen', () => {
     const at = (path: string) => fetch(new URL(path, preview.url));
     const page = await (await at('/')).text();
     assert.equal(page.match(/<iframe /g)?.length, 12);
-    const frame = /src="(\/_preview\/screen\?[^"]*state=wrong[^"]*)"/.exec(page)?.[1]?.replaceAll('&amp;', '&'); // prettier-ignore
+    const frame = /src="(\/_preview\/screen\?[^"]*state=wrong[^"]*)"/.exec(page)?.[1]?.replaceAll('&amp;', '&');
     const shown = async () => (await at(frame ?? '')).text();
     assert.match(await shown(), /<h1>Evening log<\/h1>[^]*role="alert"/);
     assert.equal((await at('/pictures/dome.svg')).status, 200);

@@ -12,11 +12,7 @@ describe('what cannot be meant is refused', async () => {
     ],
     ['one with an empty list', { bypasses: { all: { roles: [] } } }, /bypasses\.all\.roles/],
     ['signedIn: false', { bypasses: { all: { signedIn: false } } }, /signedIn/],
-    [
-      'a range that is none',
-      { bypasses: { all: { addresses: ['10.0.0.0/33'] } } },
-      /write an address or a range/,
-    ],
+    ['a range that is none', { bypasses: { all: { addresses: ['10.0.0.0/33'] } } }, /write an address or a range/],
     [
       'roles from anybody',
       { identity: { header: { from: 'everybody', roles: 'X-Roles' } } },
@@ -55,16 +51,8 @@ describe('what cannot be meant is refused', async () => {
       { a: { covers: ['/a/'], outsiders: { redirect: 'https://site.example/x/../a/b' } } },
       /a\/b` is locked itself/,
     ],
-    [
-      'a redirect to another site',
-      { a: { covers: ['/a/'], outsiders: { redirect: '//x' } } },
-      /outsiders/,
-    ],
-    [
-      'an unknown answer',
-      { a: { covers: ['/a/'], outsiders: 'hidden' } },
-      /write `screen`, `not-found`/,
-    ],
+    ['a redirect to another site', { a: { covers: ['/a/'], outsiders: { redirect: '//x' } } }, /outsiders/],
+    ['an unknown answer', { a: { covers: ['/a/'], outsiders: 'hidden' } }, /write `screen`, `not-found`/],
   ];
   for (const [name, described, expected] of wrongLocks) {
     const text = await policyText(described as Parameters<typeof policyText>[0], {

@@ -46,19 +46,10 @@ describe('one place, every spelling', () => {
       '/a%EF%BD%82out',
       '/ab%C2%ADout',
     ],
-    '/press/embargoed': [
-      '/press/embargoed/',
-      '/press//embargoed',
-      '/press./embargoed',
-      '/PRESS/EMBARGOED/index.html',
-    ],
+    '/press/embargoed': ['/press/embargoed/', '/press//embargoed', '/press./embargoed', '/PRESS/EMBARGOED/index.html'],
     '/café': ['/caf%C3%A9', '/cafe%CC%81', '/CAF%C3%89', '/CAFE%CC%81.html'],
     '/strasse': ['/stra%C3%9Fe', '/STRASSE', '/STRA%E1%BA%9EE'],
-    '/members/handbook.pdf': [
-      '/members/handbook.pdf',
-      '/members/HANDBOOK.PDF?download',
-      '/members/handbook%2Epdf',
-    ],
+    '/members/handbook.pdf': ['/members/handbook.pdf', '/members/HANDBOOK.PDF?download', '/members/handbook%2Epdf'],
   };
   for (const [path, targets] of Object.entries(spellings)) {
     for (const target of targets) {
@@ -163,18 +154,12 @@ test('cases are kept apart where the site does so', () => {
 test('the quick reader and the careful one agree', () => {
   const part = fc.stringMatching(/^[A-Za-z0-9_-]{1,6}(\.(html|HTML|pdf|x))?$/);
   fc.assert(
-    fc.property(
-      fc.array(part, { maxLength: 5 }),
-      fc.constantFrom('', '/', '?q=1', '/?q'),
-      (parts, end) => {
-        const target = `/${parts.join('/')}${end}`;
-        // An empty encoded query changes nothing but the way that is taken.
-        const careful = read(
-          target.replace(/[a-z0-9]/i, (letter) => `%${letter.charCodeAt(0).toString(16)}`),
-        );
-        assert.deepEqual(read(target), careful);
-      },
-    ),
+    fc.property(fc.array(part, { maxLength: 5 }), fc.constantFrom('', '/', '?q=1', '/?q'), (parts, end) => {
+      const target = `/${parts.join('/')}${end}`;
+      // An empty encoded query changes nothing but the way that is taken.
+      const careful = read(target.replace(/[a-z0-9]/i, (letter) => `%${letter.charCodeAt(0).toString(16)}`));
+      assert.deepEqual(read(target), careful);
+    }),
     { numRuns: 2000 },
   );
 });
@@ -191,15 +176,9 @@ test('any text at all is read or refused, quickly and without throwing', () => {
 });
 
 test('what an owner writes is read as it is meant', () => {
-  const place = targetReader(
-    { indexFiles: ['index.html'], extensions: ['.html'], caseSensitive: false },
-    true,
-  );
+  const place = targetReader({ indexFiles: ['index.html'], extensions: ['.html'], caseSensitive: false }, true);
   for (const text of ['/c++', '/v1.2/guide', '/docs.d/', '/cgi-bin/report.py/x']) {
     assert.deepEqual(place(text), { ok: true, readings: [text.replace(/\/$/, '')] }, text);
-    assert.ok(
-      readingsOf(text).includes(text.replace(/\/$/, '')),
-      'and it is what visitors ask for',
-    );
+    assert.ok(readingsOf(text).includes(text.replace(/\/$/, '')), 'and it is what visitors ask for');
   }
 });

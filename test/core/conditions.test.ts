@@ -1,11 +1,6 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import {
-  addressBits,
-  firstAddress,
-  isInRanges,
-  maskAddress,
-} from '../../src/core/bypass/address.js';
+import { addressBits, firstAddress, isInRanges, maskAddress } from '../../src/core/bypass/address.js';
 import { stranger, unmetConditions, type Bypass } from '../../src/core/bypass/bypass.js';
 import { decideSection, sectionsAt } from '../../src/core/decide-section.js';
 import { lockToAsk } from '../../src/core/decide.js';
@@ -17,7 +12,13 @@ import { testPolicy } from '../support/policies.js';
 const now = 1_800_000_000;
 
 test('a bypass holds where all of its conditions do, and any one of each list', () => {
-  const bypass = (given: Partial<Bypass>): Bypass => ({ name: 'x', window: {}, everyLock: false, ribbon: false, ...given }); // prettier-ignore
+  const bypass = (given: Partial<Bypass>): Bypass => ({
+    name: 'x',
+    window: {},
+    everyLock: false,
+    ribbon: false,
+    ...given,
+  });
   const unmet = (given: Partial<Bypass>, visitor: Partial<typeof stranger>, at = now) =>
     unmetConditions(bypass(given), { ...stranger, ...visitor }, at).join();
   const people = ['imke@kestrelmoor.example', 'Tam@kestrelmoor.example'];
@@ -33,7 +34,10 @@ test('a bypass holds where all of its conditions do, and any one of each list', 
   assert.equal(unmet({ addresses }, { address: undefined }), 'address');
   assert.equal(unmet({ signedIn: true }, { signedIn: true }), '');
   assert.equal(unmet({ signedIn: true }, {}), 'signed-in');
-  assert.equal(unmet({ people, roles, addresses, signedIn: true, window: { until: now } }, {}), 'address,role,person,signed-in,time'); // prettier-ignore
+  assert.equal(
+    unmet({ people, roles, addresses, signedIn: true, window: { until: now } }, {}),
+    'address,role,person,signed-in,time',
+  );
   assert.equal(unmet({ people, roles }, { person: people[0], roles: [] }), 'role');
   assert.equal(unmet({ window: { until: now } }, {}, now - 1), '');
 });
@@ -112,10 +116,23 @@ test('a browser is known at a lock by what opens it now', async () => {
 
 test('hashes whose cost is out of bounds are none', () => {
   const phc = (m: number, t: number, p: number) =>
-    parsePhc(`$argon2id$v=19$m=${m},t=${t},p=${p}$${'c'.repeat(22)}$${'h'.repeat(43)}`) !== undefined; // prettier-ignore
-  const fine: [number, number, number][] = [[8, 1, 1], [1_048_576, 16, 16], [128, 1, 16]]; // prettier-ignore
+    parsePhc(`$argon2id$v=19$m=${m},t=${t},p=${p}$${'c'.repeat(22)}$${'h'.repeat(43)}`) !== undefined;
+  const fine: [number, number, number][] = [
+    [8, 1, 1],
+    [1_048_576, 16, 16],
+    [128, 1, 16],
+  ];
   for (const cost of fine) assert.equal(phc(...cost), true, cost.join());
-  const wrong: [number, number, number][] = [[7, 1, 1], [127, 1, 16], [1_048_577, 1, 1], [8, 17, 1], [256, 1, 17], [8, 0, 1], [8, 1, 0], [0, 1, 0]]; // prettier-ignore
+  const wrong: [number, number, number][] = [
+    [7, 1, 1],
+    [127, 1, 16],
+    [1_048_577, 1, 1],
+    [8, 17, 1],
+    [256, 1, 17],
+    [8, 0, 1],
+    [8, 1, 0],
+    [0, 1, 0],
+  ];
   for (const cost of wrong) assert.equal(phc(...cost), false, cost.join());
 });
 
@@ -134,7 +151,7 @@ test('of two locks that name a place alike both count, by whatever they name it'
       second: { covers: [second], passwords },
     });
     const standing = accessOfStranger(policy, '/a/b', now);
-    assert.deepEqual(standing.open ? [] : standing.locks, ['first', 'second'], `${first} ${second}`); // prettier-ignore
+    assert.deepEqual(standing.open ? [] : standing.locks, ['first', 'second'], `${first} ${second}`);
     // What can be asked for is asked for.
     assert.equal(lockToAsk([...policy.locks.values()]).name, 'second');
   }

@@ -5,10 +5,7 @@ import { lookNames } from '../../src/core/screen/looks/names.js';
 import { screenOf } from '../support/screens.js';
 
 const read = (tokens: unknown, mapped: Record<string, string> = {}) => {
-  const { values, unused } = readDesignTokens(
-    JSON.stringify(tokens),
-    new Map(Object.entries(mapped)),
-  );
+  const { values, unused } = readDesignTokens(JSON.stringify(tokens), new Map(Object.entries(mapped)));
   return { said: Object.fromEntries(values.map(({ key, value }) => [key, value])), unused };
 };
 
@@ -32,12 +29,20 @@ test('what one screen exports is all there in another that imports it', () => {
     const { design: copy } = screenOf({ look: 'doorway', ...nested(said) });
     assert.deepEqual(copy.colors, design.colors);
     const shape = ({ type, card, field, button }: typeof design) => [
-      type.size, type.heading.size, type.heading.weight,
+      type.size,
+      type.heading.size,
+      type.heading.weight,
       ...[card, field, button].map(({ radius, shadow }) => [radius, shadow]),
-    ]; // prettier-ignore
+    ];
     assert.deepEqual(shape(copy), shape(design));
     assert.equal(copy.type.family.replaceAll('"', ''), design.type.family.replaceAll('"', ''));
-    assert.deepEqual(tokensOf(copy), tokensOf({ ...design, type: { ...design.type, heading: { ...design.type.heading, family: copy.type.heading.family } } })); // prettier-ignore
+    assert.deepEqual(
+      tokensOf(copy),
+      tokensOf({
+        ...design,
+        type: { ...design.type, heading: { ...design.type.heading, family: copy.type.heading.family } },
+      }),
+    );
   }
 });
 
@@ -58,8 +63,13 @@ describe('a brand’s own file', () => {
         overlay: { $value: { colorSpace: 'srgb', components: [0, 0, 0], alpha: 0.4 } },
       },
       radius: { md: { $type: 'dimension', $value: '0.5rem' } },
-      type: { heading: { $type: 'typography', $value: { fontFamily: ['Moor Serif', 'serif'], fontSize: { value: 3, unit: 'rem' }, fontWeight: 'semi-bold' } } },
-    }); // prettier-ignore
+      type: {
+        heading: {
+          $type: 'typography',
+          $value: { fontFamily: ['Moor Serif', 'serif'], fontSize: { value: 3, unit: 'rem' }, fontWeight: 'semi-bold' },
+        },
+      },
+    });
     assert.deepEqual(said, {
       'colors.light.button': '#38612f',
       'colors.light.buttonText': '#ffffff',
@@ -77,7 +87,11 @@ describe('a brand’s own file', () => {
     assert.deepEqual(unused, ['moss.500', 'color.overlay']);
   });
   test('what is mapped by hand goes before what is guessed, and numbers stay within limits', () => {
-    const tokens = { a: color('#123456'), color: { primary: color('#ff0000') }, radius: { $type: 'dimension', card: { $value: { value: 400, unit: 'px' } } } }; // prettier-ignore
+    const tokens = {
+      a: color('#123456'),
+      color: { primary: color('#ff0000') },
+      radius: { $type: 'dimension', card: { $value: { value: 400, unit: 'px' } } },
+    };
     const { said } = read(tokens, { 'colors.light.button': 'a' });
     assert.deepEqual(said, { 'colors.light.button': '#123456', 'card.radius': 64 });
   });
@@ -85,11 +99,7 @@ describe('a brand’s own file', () => {
     ['no JSON', '{', /no JSON/],
     ['no object', '[]', /one JSON object/],
     ['no token', '{"a":{}}', /no token/],
-    [
-      'an alias of nothing',
-      JSON.stringify({ a: color('{b}') }),
-      /`a` is said to be `b`, which is no token/,
-    ],
+    ['an alias of nothing', JSON.stringify({ a: color('{b}') }), /`a` is said to be `b`, which is no token/],
     ['a circle', JSON.stringify({ a: color('{b}'), b: color('{a}') }), /a → b → a/],
     ['what is no color', JSON.stringify({ text: color('url(x)') }), /`text` is no color/],
     [
@@ -98,14 +108,15 @@ describe('a brand’s own file', () => {
       /no color/,
     ],
   ] as const) {
-    // prettier-ignore
     test(`${name} is an error that says so`, () => {
       assert.throws(() => readDesignTokens(text), { code: 'tokens-invalid', message: problem });
     });
   }
   test('a font family cannot end the rule it stands in', () => {
     const family = { body: { $type: 'fontFamily', $value: ['x;}</style>', 'serif'] } };
-    assert.throws(() => readDesignTokens(JSON.stringify(family), new Map([['type.family', 'body']])), { code: 'tokens-invalid' }); // prettier-ignore
+    assert.throws(() => readDesignTokens(JSON.stringify(family), new Map([['type.family', 'body']])), {
+      code: 'tokens-invalid',
+    });
     assert.deepEqual(read(family).said, {});
   });
 });

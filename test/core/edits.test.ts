@@ -37,8 +37,7 @@ locks:
 # the end
 `;
 
-const edited = (text: string, edit: (editor: PolicyEditor) => void) =>
-  editPolicy(text, 'dorlin.yaml', edit).text;
+const edited = (text: string, edit: (editor: PolicyEditor) => void) => editPolicy(text, 'dorlin.yaml', edit).text;
 
 /** The lines that an edit took away and brought, with everything else untouched in between. */
 function difference(before: string, after: string): { gone: string; new: string } {
@@ -247,8 +246,7 @@ test('whatever the layout, comments stay and the policy means what the edit says
       }),
       ({ indent, isFlow, isFurther, newline, comments, gaps, covers }, edits) => {
         const by = (level: number) => ' '.repeat(indent * level);
-        const note = (at: number, level: number) =>
-          comments[at] === true ? [`${by(level)}# note ${at}`] : [];
+        const note = (at: number, level: number) => (comments[at] === true ? [`${by(level)}# note ${at}`] : []);
         const gap = (at: number) => (gaps[at] === true ? [''] : []);
         const list = isFlow
           ? [`${by(2)}covers: [${covers.join(', ')}] # list`]
@@ -290,8 +288,7 @@ test('whatever the layout, comments stay and the policy means what the edit says
           after.after.locks.get('m')?.covers.map((one) => one.text),
           wanted,
         );
-        for (const comment of ['# here', '# end'])
-          assert.ok(after.text.includes(comment), after.text);
+        for (const comment of ['# here', '# end']) assert.ok(after.text.includes(comment), after.text);
         covers.forEach((one, at) => {
           if (isFlow || comments[at] !== true || removed.has(one)) return;
           assert.ok(after.text.includes(`# note ${at}`), `${text}\n→\n${after.text}`);

@@ -47,8 +47,7 @@ const cutFrom = (text: string) => {
     throw error;
   }
 };
-const policyOf = (locks: object) =>
-  JSON.stringify({ dorlin: 1, site: { name: 'x' }, locks }, null, 1);
+const policyOf = (locks: object) => JSON.stringify({ dorlin: 1, site: { name: 'x' }, locks }, null, 1);
 const numbered = (count: number, of: (at: number) => unknown) =>
   Object.fromEntries(Array.from({ length: count }, (_, at) => [`l${at}`, of(at)]));
 
@@ -65,22 +64,14 @@ const readers: Record<string, [(size: number) => unknown, number]> = {
   'spaces behind a pair in Forwarded': [(size) => parseForwarded(`a=b${' '.repeat(size)}x`), 8000],
   'quotes in Forwarded': [(size) => parseForwarded(`a="${'\\"'.repeat(size)}`), 4000],
   'hops in X-Forwarded-For': [
-    (size) =>
-      visitorAddress('127.0.0.1', { forwardedFor: '127.0.0.1,'.repeat(size) }, ['127.0.0.0/8']),
+    (size) => visitorAddress('127.0.0.1', { forwardedFor: '127.0.0.1,'.repeat(size) }, ['127.0.0.0/8']),
     1600,
   ],
-  'spaces in credentials': [
-    (size) => readCredentials(visit({ authorization: `Basic ${' '.repeat(size)}!` })),
-    16_000,
-  ],
+  'spaces in credentials': [(size) => readCredentials(visit({ authorization: `Basic ${' '.repeat(size)}!` })), 16_000],
   cookies: [(size) => readCookies(visit({ cookie: 'dorlin=;'.repeat(size) }), false), 2000],
-  'elements in a feed': [
-    (size) => readListing(`<feed>${'<a>'.repeat(size)}`, 'http://x/', false),
-    20_000,
-  ],
+  'elements in a feed': [(size) => readListing(`<feed>${'<a>'.repeat(size)}`, 'http://x/', false), 20_000],
   'elements in an entry': [
-    (size) =>
-      readListing(`<feed><entry>${'<a>'.repeat(size)}${'</a>'.repeat(size)}`, 'http://x/', false),
+    (size) => readListing(`<feed><entry>${'<a>'.repeat(size)}${'</a>'.repeat(size)}`, 'http://x/', false),
     20_000,
   ],
   'comments in a feed': [
@@ -96,29 +87,20 @@ const readers: Record<string, [(size: number) => unknown, number]> = {
     8000,
   ],
   'sections of a page': [(size) => cutFrom('<p data-dorlin-lock="a">x</p>'.repeat(size)), 4000],
-  'sections of a page, each in the one before': [
-    (size) => cutFrom('<div data-dorlin-lock="a">'.repeat(size)),
-    4000,
-  ],
+  'sections of a page, each in the one before': [(size) => cutFrom('<div data-dorlin-lock="a">'.repeat(size)), 4000],
   'sections deep in a page': [
     (size) => cutFrom('<div>'.repeat(size) + '<p data-dorlin-lock="a">x</p>'.repeat(size)),
     4000,
   ],
   'tags in noscript': [
-    (size) =>
-      cutFrom(
-        `<noscript>${'<div>'.repeat(size)}${'<p data-dorlin-lock="a">'.repeat(size)}</noscript>`,
-      ),
+    (size) => cutFrom(`<noscript>${'<div>'.repeat(size)}${'<p data-dorlin-lock="a">'.repeat(size)}</noscript>`),
     4000,
   ],
   'unmatched tags in a page': [
     (size) => cutFrom(`<p data-dorlin-lock="a">${'<div>'.repeat(size)}${'</p>'.repeat(size)}`),
     8000,
   ],
-  'unknown keys in a policy': [
-    (size) => readPolicy(policyOf(numbered(size, () => ({ x: 1 })))),
-    500,
-  ],
+  'unknown keys in a policy': [(size) => readPolicy(policyOf(numbered(size, () => ({ x: 1 })))), 500],
   'unknown keys in a lock': [
     (size) => readPolicy(policyOf({ a: { covers: ['/'], ...numbered(size, () => 1) } })),
     2000,
@@ -127,10 +109,7 @@ const readers: Record<string, [(size: number) => unknown, number]> = {
     (size) => readPolicy(policyOf(numbered(size, () => ({ covers: Array(200).fill('/p') })))),
     91,
   ],
-  'wrong places': [
-    (size) => readPolicy(policyOf({ a: { covers: Array.from({ length: size }, () => 'x') } })),
-    4000,
-  ],
+  'wrong places': [(size) => readPolicy(policyOf({ a: { covers: Array.from({ length: size }, () => 'x') } })), 4000],
   'places left out': [
     (size) =>
       readPolicy(

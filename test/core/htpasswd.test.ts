@@ -1,11 +1,6 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
-import {
-  formatHtpasswd,
-  isBcrypt,
-  isImportedHash,
-  parseHtpasswd,
-} from '../../src/core/passwords/htpasswd.js';
+import { formatHtpasswd, isBcrypt, isImportedHash, parseHtpasswd } from '../../src/core/passwords/htpasswd.js';
 
 const bcrypt = (cost = '10', letters = 53) => `$2y$${cost}$${'a'.repeat(letters)}`;
 const apr1 = `$apr1$${'s'.repeat(8)}$${'h'.repeat(22)}`;
@@ -51,7 +46,10 @@ describe('an htpasswd file', () => {
   }
   test('a user who stands there twice is taken once, and named', () => {
     const { users, problems } = parseHtpasswd(`a:${apr1}\nb:${apr1}\na:${bcrypt()}`);
-    assert.deepEqual(users, [{ user: 'a', hash: apr1 }, { user: 'b', hash: apr1 }]); // prettier-ignore
+    assert.deepEqual(users, [
+      { user: 'a', hash: apr1 },
+      { user: 'b', hash: apr1 },
+    ]);
     assert.deepEqual(problems, [{ line: 3, message: 'a stands there twice' }]);
   });
   test('120 letters are a user name; 2^4 to 2^14 rounds are bcrypt', () => {
@@ -59,7 +57,12 @@ describe('an htpasswd file', () => {
     assert.equal(users.length, 2);
   });
   test('what is bcrypt, and what is imported at all', () => {
-    assert.deepEqual([bcrypt(), apr1, '$argon2id$v=19$m=8,t=1,p=1$a$b', `x${bcrypt()}`].map(isImportedHash), [true, true, false, false]); // prettier-ignore
+    assert.deepEqual([bcrypt(), apr1, '$argon2id$v=19$m=8,t=1,p=1$a$b', `x${bcrypt()}`].map(isImportedHash), [
+      true,
+      true,
+      false,
+      false,
+    ]);
     assert.deepEqual([bcrypt(), apr1].map(isBcrypt), [true, false]);
   });
 });

@@ -4,12 +4,7 @@ import { describe, test } from 'node:test';
 import { entryToken, linkOfToken } from '../../src/core/passes/entry-link.js';
 import { deriveKeys } from '../../src/core/passes/keys.js';
 import { packKnownBrowser, readKnownBrowser } from '../../src/core/passes/known-browser.js';
-import {
-  equalBytes,
-  hashPassword,
-  matchPassword,
-  sharesSalt,
-} from '../../src/core/passwords/shared-salt.js';
+import { equalBytes, hashPassword, matchPassword, sharesSalt } from '../../src/core/passwords/shared-salt.js';
 import { packPasses, readPasses } from '../../src/core/passes/pass.js';
 import { formatPhc, parsePhc } from '../../src/core/passwords/phc.js';
 import { testSecret } from '../support/guards.js';
@@ -22,7 +17,7 @@ describe('keys', () => {
       Buffer.from(hkdfSync('sha256', testSecret, Buffer.alloc(32), `dorlin 1 ${purpose}`, 32));
     for (const purpose of ['pass', 'link', 'recall', 'credentials'] as const)
       assert.deepEqual(Buffer.from(keys[purpose]), expected(purpose), purpose);
-    assert.equal(new Set(Object.values(keys).map((key) => Buffer.from(key).toString('hex'))).size, 4); // prettier-ignore
+    assert.equal(new Set(Object.values(keys).map((key) => Buffer.from(key).toString('hex'))).size, 4);
   });
   test('secrets are separated by commas; short ones and none are refused', async () => {
     const other = 'another secret that is long enough for it';
@@ -81,7 +76,6 @@ test('a pass counts in the one spelling in which it was made', async () => {
     `${head}.${said}.${mark}.`,
     `${head}.${said} .${mark}`,
   ])
-    // prettier-ignore
     assert.deepEqual(await readPasses(other, 'x', keys), [], JSON.stringify(other));
 });
 

@@ -14,8 +14,7 @@ const without = (text: string, isNamed = true) => {
   return letters === undefined ? 'unchanged' : Buffer.from(bytesOf(letters)).toString('utf8');
 };
 const xml = (text: string) => `<?xml version="1.0" encoding="UTF-8"?>\n${text}\n`;
-const sitemap = (inner: string) =>
-  xml(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${inner}</urlset>`);
+const sitemap = (inner: string) => xml(`<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${inner}</urlset>`);
 const rss = (inner: string) => xml(`<rss version="2.0"><channel>${inner}</channel></rss>`);
 const atom = (inner: string) => xml(`<feed xmlns="http://www.w3.org/2005/Atom">${inner}</feed>`);
 
@@ -24,42 +23,106 @@ describe('what is locked is left out of listings, and nothing else is', () => {
   const shut = 'https://k.example/shut/a';
   // what, the listing, what is left of it
   const table: [string, string, string][] = [
-    ['a sitemap', sitemap(`<url><loc>${open}</loc></url><url><loc>${shut}</loc></url>`), sitemap(`<url><loc>${open}</loc></url>`)], // prettier-ignore
-    ['a prefix', xml(`<s:urlset xmlns:s="x"><s:url><s:loc>${shut}</s:loc></s:url></s:urlset>`), xml('<s:urlset xmlns:s="x"></s:urlset>')], // prettier-ignore
-    ['references and CDATA', sitemap(`<url><loc>https://k.example/&#115;hut/</loc></url><url><loc><![CDATA[${shut}]]></loc></url>`), sitemap('')], // prettier-ignore
-    ['space around it', sitemap(`\n  <url>\n <loc>\n${shut}\n</loc></url>\n`), sitemap('\n')],
-    ['another spelling', sitemap(`<url><loc>HTTPS://K.example:443/x/%2e%2e/shut/</loc></url>`), sitemap('')], // prettier-ignore
-    ['another host', sitemap('<url><loc>http://old.example/shut/</loc></url>'), sitemap('')],
-    ['pictures and translations of a page', sitemap(`<url><loc>${open}</loc><image:image><image:loc>${shut}</image:loc></image:image><xhtml:link rel="alternate" href="${shut}"/></url>`), sitemap(`<url><loc>${open}</loc></url>`)], // prettier-ignore
-    ['an index', xml(`<sitemapindex><sitemap><loc>${shut}</loc></sitemap><sitemap><loc>${open}</loc></sitemap></sitemapindex>`), xml(`<sitemapindex><sitemap><loc>${open}</loc></sitemap></sitemapindex>`)], // prettier-ignore
-    ['what is commented out', sitemap(`<!-- <url><loc>${shut}</loc></url> --><!-- ${open} --><!--/shut/-->`), sitemap(`<!-- ${open} -->`)], // prettier-ignore
-    ['a comment in an entry', atom('<entry><link href="/open"/><!-- <link href="/shut/a"/> --></entry>'), atom('<entry><link href="/open"/></entry>')], // prettier-ignore
-    ['a comment before all', `<!-- ${shut} --><urlset><url><loc>/open</loc></url></urlset>`, '<urlset><url><loc>/open</loc></url></urlset>'], // prettier-ignore
     [
-      'a byte order mark',
-      `\ufeff${sitemap(`<url><loc>${shut}</loc></url>`)}`,
-      `\ufeff${sitemap('')}`,
+      'a sitemap',
+      sitemap(`<url><loc>${open}</loc></url><url><loc>${shut}</loc></url>`),
+      sitemap(`<url><loc>${open}</loc></url>`),
     ],
+    [
+      'a prefix',
+      xml(`<s:urlset xmlns:s="x"><s:url><s:loc>${shut}</s:loc></s:url></s:urlset>`),
+      xml('<s:urlset xmlns:s="x"></s:urlset>'),
+    ],
+    [
+      'references and CDATA',
+      sitemap(`<url><loc>https://k.example/&#115;hut/</loc></url><url><loc><![CDATA[${shut}]]></loc></url>`),
+      sitemap(''),
+    ],
+    ['space around it', sitemap(`\n  <url>\n <loc>\n${shut}\n</loc></url>\n`), sitemap('\n')],
+    ['another spelling', sitemap(`<url><loc>HTTPS://K.example:443/x/%2e%2e/shut/</loc></url>`), sitemap('')],
+    ['another host', sitemap('<url><loc>http://old.example/shut/</loc></url>'), sitemap('')],
+    [
+      'pictures and translations of a page',
+      sitemap(
+        `<url><loc>${open}</loc><image:image><image:loc>${shut}</image:loc></image:image><xhtml:link rel="alternate" href="${shut}"/></url>`,
+      ),
+      sitemap(`<url><loc>${open}</loc></url>`),
+    ],
+    [
+      'an index',
+      xml(`<sitemapindex><sitemap><loc>${shut}</loc></sitemap><sitemap><loc>${open}</loc></sitemap></sitemapindex>`),
+      xml(`<sitemapindex><sitemap><loc>${open}</loc></sitemap></sitemapindex>`),
+    ],
+    [
+      'what is commented out',
+      sitemap(`<!-- <url><loc>${shut}</loc></url> --><!-- ${open} --><!--/shut/-->`),
+      sitemap(`<!-- ${open} -->`),
+    ],
+    [
+      'a comment in an entry',
+      atom('<entry><link href="/open"/><!-- <link href="/shut/a"/> --></entry>'),
+      atom('<entry><link href="/open"/></entry>'),
+    ],
+    [
+      'a comment before all',
+      `<!-- ${shut} --><urlset><url><loc>/open</loc></url></urlset>`,
+      '<urlset><url><loc>/open</loc></url></urlset>',
+    ],
+    ['a byte order mark', `\ufeff${sitemap(`<url><loc>${shut}</loc></url>`)}`, `\ufeff${sitemap('')}`],
     ['space before it', `\n ${sitemap(`<url><loc>${shut}</loc></url>`)}`, `\n ${sitemap('')}`],
     ['lines', `${open}\r\n${shut}\r\n`, `${open}\r\n`],
-    ['RSS: by its link', rss(`<item><title>É</title><link>${shut}</link></item><item><link>${open}</link></item>`), rss(`<item><link>${open}</link></item>`)], // prettier-ignore
+    [
+      'RSS: by its link',
+      rss(`<item><title>É</title><link>${shut}</link></item><item><link>${open}</link></item>`),
+      rss(`<item><link>${open}</link></item>`),
+    ],
     ['RSS: by its guid', rss(`<item><guid>${shut}</guid></item>`), rss('')],
-    ['RSS: a guid that is none', rss('<item><guid isPermaLink="false">42</guid></item>'), 'unchanged'], // prettier-ignore
+    ['RSS: a guid that is none', rss('<item><guid isPermaLink="false">42</guid></item>'), 'unchanged'],
     ['RSS: a path', rss('<item><link>/shut/a</link></item>'), rss('')],
-    ['RSS: an enclosure', rss(`<item><link>${open}</link><enclosure url="${shut}.mp3"/></item>`), rss(`<item><link>${open}</link></item>`)], // prettier-ignore
-    ['RSS: where it leads', rss(`<link>${shut}</link><atom:link rel="self" href="${shut}"/><image><url>${shut}.png</url><link>${open}</link></image>`), rss('<link>https://k.example/</link>')], // prettier-ignore
-    ['RSS: its text stays', rss(`<item><link>${open}</link><description>See ${shut}</description></item>`), 'unchanged'], // prettier-ignore
-    ['RSS 1.0', xml(`<rdf:RDF><item rdf:about="${shut}"><title>x</title></item><item rdf:about="${open}"/></rdf:RDF>`), xml(`<rdf:RDF><item rdf:about="${open}"/></rdf:RDF>`)], // prettier-ignore
+    [
+      'RSS: an enclosure',
+      rss(`<item><link>${open}</link><enclosure url="${shut}.mp3"/></item>`),
+      rss(`<item><link>${open}</link></item>`),
+    ],
+    [
+      'RSS: where it leads',
+      rss(
+        `<link>${shut}</link><atom:link rel="self" href="${shut}"/><image><url>${shut}.png</url><link>${open}</link></image>`,
+      ),
+      rss('<link>https://k.example/</link>'),
+    ],
+    [
+      'RSS: its text stays',
+      rss(`<item><link>${open}</link><description>See ${shut}</description></item>`),
+      'unchanged',
+    ],
+    [
+      'RSS 1.0',
+      xml(`<rdf:RDF><item rdf:about="${shut}"><title>x</title></item><item rdf:about="${open}"/></rdf:RDF>`),
+      xml(`<rdf:RDF><item rdf:about="${open}"/></rdf:RDF>`),
+    ],
     ['RSS 1.0 of what is locked', xml(`<rdf:RDF><channel rdf:about="${shut}"/></rdf:RDF>`), ''],
     ['Atom: by its link', atom('<entry><link href="/shut/a"/><id>tag:1</id></entry>'), atom('')],
     ['Atom: by its id', atom(`<entry><id>${shut}</id></entry>`), atom('')],
-    ['Atom: an enclosure', atom('<entry><link href="/open"/><link rel="enclosure" href="/shut/a"/></entry>'), atom('<entry><link href="/open"/></entry>')], // prettier-ignore
-    ['Atom: where it is', atom(`<id>${shut}</id><link rel="self" href="/shut/a"/>`), atom('<id>https://k.example/</id>')], // prettier-ignore
-    ['Atom: seen from a base', xml('<feed xml:base="/shut/"><entry><link href="a"/></entry></feed>'), ''], // prettier-ignore
-    ['Atom: an entry of another base', atom('<entry xml:base="https://k.example/shut/"><link href="a"/></entry>'), atom('')], // prettier-ignore
+    [
+      'Atom: an enclosure',
+      atom('<entry><link href="/open"/><link rel="enclosure" href="/shut/a"/></entry>'),
+      atom('<entry><link href="/open"/></entry>'),
+    ],
+    [
+      'Atom: where it is',
+      atom(`<id>${shut}</id><link rel="self" href="/shut/a"/>`),
+      atom('<id>https://k.example/</id>'),
+    ],
+    ['Atom: seen from a base', xml('<feed xml:base="/shut/"><entry><link href="a"/></entry></feed>'), ''],
+    [
+      'Atom: an entry of another base',
+      atom('<entry xml:base="https://k.example/shut/"><link href="a"/></entry>'),
+      atom(''),
+    ],
     ['no listing', '<p>hello', 'broken'],
     ['a broken one', '<urlset><url><loc>/shut/a</url></urlset>', 'broken'],
-    ['an entity of its own', '<!DOCTYPE x [<!ENTITY s "/shut/">]><urlset><url><loc>&s;</loc></url></urlset>', 'broken'], // prettier-ignore
+    ['an entity of its own', '<!DOCTYPE x [<!ENTITY s "/shut/">]><urlset><url><loc>&s;</loc></url></urlset>', 'broken'],
   ];
   for (const [name, text, left] of table) {
     test(name, () => {
@@ -75,23 +138,24 @@ describe('what is locked is left out of listings, and nothing else is', () => {
       items: [
         { id: '1', url: shut, title: 'gone' },
         { id: shut, title: 'gone' },
-        { id: '3', url: '/open', image: '/shut/a.png', attachments: [{ url: shut }, { url: open }], content_html: `<a href="${shut}">` }, // prettier-ignore
+        {
+          id: '3',
+          url: '/open',
+          image: '/shut/a.png',
+          attachments: [{ url: shut }, { url: open }],
+          content_html: `<a href="${shut}">`,
+        },
       ],
     };
     assert.deepEqual(JSON.parse(String(without(JSON.stringify(feed)))), {
       version: 'https://jsonfeed.org/version/1.1',
       title: 'É',
-      items: [{ id: '3', url: '/open', attachments: [{ url: open }], content_html: `<a href="${shut}">` }], // prettier-ignore
+      items: [{ id: '3', url: '/open', attachments: [{ url: open }], content_html: `<a href="${shut}">` }],
     });
   });
 
   test('what the policy does not name, and is none, is nothing to be read', () => {
-    for (const text of [
-      '<p>hello',
-      '{"a":"/shut/"}',
-      'plain /shut/',
-      '<svg><a href="/shut/"/></svg>',
-    ]) {
+    for (const text of ['<p>hello', '{"a":"/shut/"}', 'plain /shut/', '<svg><a href="/shut/"/></svg>']) {
       assert.equal(without(text, false), undefined);
     }
   });
@@ -102,12 +166,10 @@ describe('what is locked is left out of listings, and nothing else is', () => {
     .tuple(fc.constantFrom('', 'https://k.example', 'HTTP://www.k.example'), path)
     .map(([host, rest]) => host + rest);
   const entryOf: Readonly<Record<string, (address: string, other: string) => string>> = {
-    urlset: (one, other) =>
-      `<url>\n<loc>${one}</loc><image:image><image:loc>${other}</image:loc></image:image></url>`,
+    urlset: (one, other) => `<url>\n<loc>${one}</loc><image:image><image:loc>${other}</image:loc></image:image></url>`,
     rss: (one, other) =>
       `<item><title>t</title><link>${one}</link><media:group><media:content url='${other}'/></media:group></item>`,
-    feed: (one, other) =>
-      `<entry><link href="${one}"/><link rel="related" href="${other}"/></entry>`,
+    feed: (one, other) => `<entry><link href="${one}"/><link rel="related" href="${other}"/></entry>`,
   };
 
   test('no random listing names anything locked, and every open entry is in it', () => {

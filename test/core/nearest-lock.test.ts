@@ -11,9 +11,7 @@ test('two locks over one folder both decide, however the address is spelled', as
 
 test('the index answers as going through every place one by one does', () => {
   const part = fc.constantFrom('a', 'b', 'c');
-  const path = fc
-    .array(part, { maxLength: 3 })
-    .map((parts) => parts.map((one) => `/${one}`).join(''));
+  const path = fc.array(part, { maxLength: 3 }).map((parts) => parts.map((one) => `/${one}`).join(''));
   const folder = path.map((text) => `${text}/`);
   const page = path.map((text) => text || '/index.html');
   const lock = fc.record({
@@ -37,9 +35,7 @@ test('the index answers as going through every place one by one does', () => {
       const speaks = (place: string) => {
         if (place.endsWith('/')) {
           const own = place.slice(0, -1);
-          return own === '' || target === own || target.startsWith(`${own}/`)
-            ? 2 * own.split('/').length
-            : -1;
+          return own === '' || target === own || target.startsWith(`${own}/`) ? 2 * own.split('/').length : -1;
         }
         return (place === '/index.html' ? '' : place) === target ? 99 : -1;
       };

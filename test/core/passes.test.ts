@@ -3,13 +3,7 @@ import { describe, test } from 'node:test';
 import fc from 'fast-check';
 import { CompactSign, UnsecuredJWT } from 'jose';
 import { deriveKeys } from '../../src/core/passes/keys.js';
-import {
-  newPass,
-  packPasses,
-  passStanding,
-  readPasses,
-  type Pass,
-} from '../../src/core/passes/pass.js';
+import { newPass, packPasses, passStanding, readPasses, type Pass } from '../../src/core/passes/pass.js';
 import { testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 
@@ -29,16 +23,12 @@ describe('a cookie is believed only if it is ours, whole, and of this site', () 
   test('no byte of it can be changed, cut or added', async () => {
     const cookie = await packPasses([pass], 'site', keys);
     await fc.assert(
-      fc.asyncProperty(
-        fc.nat(cookie.length - 1),
-        fc.constantFrom('A', 'b', '-', '.', '', 'AA'),
-        async (at, put) => {
-          const forged = cookie.slice(0, at) + put + cookie.slice(at + 1);
-          // The last letter of base64url has spare bits; a change of those alone is the same bytes.
-          fc.pre(forged !== cookie && at < cookie.length - 1);
-          assert.deepEqual(await readPasses(forged, 'site', keys), []);
-        },
-      ),
+      fc.asyncProperty(fc.nat(cookie.length - 1), fc.constantFrom('A', 'b', '-', '.', '', 'AA'), async (at, put) => {
+        const forged = cookie.slice(0, at) + put + cookie.slice(at + 1);
+        // The last letter of base64url has spare bits; a change of those alone is the same bytes.
+        fc.pre(forged !== cookie && at < cookie.length - 1);
+        assert.deepEqual(await readPasses(forged, 'site', keys), []);
+      }),
       { numRuns: 400 },
     );
   });
@@ -57,10 +47,7 @@ describe('a cookie is believed only if it is ours, whole, and of this site', () 
       await sign(good, { alg: 'HS256' }),
       await sign(good, { alg: 'HS256', typ: 'JWT' }),
       await sign({ ...good, extra: 1 }, { alg: 'HS256', typ: 'dorlin-pass' }),
-      await sign(
-        { aud: 'site', passes: [{ ...pass, t: 'now' }] },
-        { alg: 'HS256', typ: 'dorlin-pass' },
-      ),
+      await sign({ aud: 'site', passes: [{ ...pass, t: 'now' }] }, { alg: 'HS256', typ: 'dorlin-pass' }),
       await sign([pass], { alg: 'HS256', typ: 'dorlin-pass' }),
       await new CompactSign(payload(good))
         .setProtectedHeader({ alg: 'HS256', typ: 'dorlin-pass' })
@@ -75,9 +62,9 @@ describe('a cookie is believed only if it is ours, whole, and of this site', () 
 
 describe('a pass counts by the policy of today', async () => {
   const lockWith = async (remember: string | { choice: string }, password = 'one') => {
-    const lock = (
-      await testPolicy({ members: { covers: ['/'], remember, passwords: { aa: password } } })
-    ).locks.get('members');
+    const lock = (await testPolicy({ members: { covers: ['/'], remember, passwords: { aa: password } } })).locks.get(
+      'members',
+    );
     assert.ok(lock?.passwords[0]);
     return { lock, password: lock.passwords[0] };
   };
@@ -85,68 +72,19 @@ describe('a pass counts by the policy of today', async () => {
   const lasting = newPass(month.lock, month.password, now, undefined);
   const forVisit = newPass(month.lock, month.password, now, 'v1');
   const day = 86_400;
-  const cases: [
-    string,
-    Pass,
-    Awaited<ReturnType<typeof lockWith>>,
-    number,
-    string | undefined,
-    string,
-  ][] = [
+  const cases: [string, Pass, Awaited<ReturnType<typeof lockWith>>, number, string | undefined, string][] = [
     ['at once', lasting, month, now, undefined, 'counts'],
     ['a day before its end', lasting, month, now + 29 * day, undefined, 'counts'],
     ['at its end', lasting, month, now + 30 * day, undefined, 'too-old'],
-    [
-      'with the time shortened since',
-      lasting,
-      await lockWith('2 days'),
-      now + 3 * day,
-      undefined,
-      'too-old',
-    ],
-    [
-      'with the time shortened to a visit',
-      lasting,
-      await lockWith('visit'),
-      now,
-      undefined,
-      'no-longer-remembered',
-    ],
-    [
-      'as a choice',
-      lasting,
-      await lockWith({ choice: '30 days' }),
-      now + 3 * day,
-      undefined,
-      'counts',
-    ],
+    ['with the time shortened since', lasting, await lockWith('2 days'), now + 3 * day, undefined, 'too-old'],
+    ['with the time shortened to a visit', lasting, await lockWith('visit'), now, undefined, 'no-longer-remembered'],
+    ['as a choice', lasting, await lockWith({ choice: '30 days' }), now + 3 * day, undefined, 'counts'],
     ['in the same visit', forVisit, await lockWith('visit'), now + 3600, 'v1', 'counts'],
     ['in another visit', forVisit, await lockWith('visit'), now + 3600, 'v2', 'visit-over'],
     ['with no visit', forVisit, await lockWith('visit'), now + 3600, undefined, 'visit-over'],
-    [
-      'in a visit of more than a day',
-      forVisit,
-      await lockWith('visit'),
-      now + day,
-      'v1',
-      'too-old',
-    ],
-    [
-      'in a visit, for a lock of an hour',
-      forVisit,
-      await lockWith('1 hour'),
-      now + 3600,
-      'v1',
-      'too-old',
-    ],
-    [
-      'with the password changed',
-      lasting,
-      await lockWith('30 days', 'two'),
-      now,
-      undefined,
-      'ended',
-    ],
+    ['in a visit of more than a day', forVisit, await lockWith('visit'), now + day, 'v1', 'too-old'],
+    ['in a visit, for a lock of an hour', forVisit, await lockWith('1 hour'), now + 3600, 'v1', 'too-old'],
+    ['with the password changed', lasting, await lockWith('30 days', 'two'), now, undefined, 'ended'],
     ['from the future', { ...lasting, t: now + 61 }, month, now, undefined, 'not-yet'],
     ['with the password retired', { ...lasting, p: 'bb' }, month, now, undefined, 'ended'],
   ];

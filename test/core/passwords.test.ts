@@ -22,9 +22,7 @@ test('the words are 1,024, all different, plain and short', () => {
 test('a made password draws each word evenly and says its entropy', () => {
   const bytes = (count: number) => new Uint8Array(count).fill(255);
   assert.deepEqual(generatePassword(bytes, 3), { password: 'zither-zither-zither', bits: 30 });
-  const seen = new Set(
-    Array.from({ length: 3000 }, () => generatePassword(randomBytes).password.split('-')).flat(),
-  );
+  const seen = new Set(Array.from({ length: 3000 }, () => generatePassword(randomBytes).password.split('-')).flat());
   assert.ok(seen.size > 1000, `${seen.size} of 1,024 words in 12,000 draws`);
 });
 
@@ -69,8 +67,7 @@ describe('trying a password', async () => {
 });
 
 test('strength is said in words, and knows the site', () => {
-  const judged = (password: string) =>
-    judgeStrength(password, ['Kestrelmoor', 'members'], estimateGuesses);
+  const judged = (password: string) => judgeStrength(password, ['Kestrelmoor', 'members'], estimateGuesses);
   assert.equal(judged('kestrelmoor1').verdict, 'guessable');
   assert.equal(judged('password').verdict, 'guessable');
   assert.match(judged('members2026').words, /^Guessable: about .* guesses would find it\./);
@@ -81,10 +78,7 @@ test('a password is recalled with its secret, or an older one, and with no other
   const keys = await deriveKeys(testSecret);
   const jwe = await sealRecall('plover', keys);
   assert.equal(await openRecall(jwe, keys), 'plover');
-  assert.equal(
-    await openRecall(jwe, await deriveKeys(`${'n'.repeat(40)},${testSecret}`)),
-    'plover',
-  );
+  assert.equal(await openRecall(jwe, await deriveKeys(`${'n'.repeat(40)},${testSecret}`)), 'plover');
   assert.equal(await openRecall(jwe, await deriveKeys('n'.repeat(40))), undefined);
   assert.equal(await openRecall('', keys), undefined);
   await assert.rejects(deriveKeys('short'), /fewer than 32/);

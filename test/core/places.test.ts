@@ -15,7 +15,14 @@ async function openOf(locks: Parameters<typeof testPolicy>[0], ...targets: strin
 describe('what a lock leaves out', () => {
   test('by a pattern that begins a name, and nothing that only holds or ends with it', async () => {
     const locks = { pics: { covers: ['/pics/'], except: ['/pics/open-*'], passwords } };
-    const targets = ['/pics/open-day', '/pics/open-', '/pics/xopen-day', '/pics/open', '/pics/closed', '/pics/open-day/raw']; // prettier-ignore
+    const targets = [
+      '/pics/open-day',
+      '/pics/open-',
+      '/pics/xopen-day',
+      '/pics/open',
+      '/pics/closed',
+      '/pics/open-day/raw',
+    ];
     assert.deepEqual(await openOf(locks, ...targets), ['/pics/open-day', '/pics/open-']);
   });
   test('by a pattern that ends a name, has a middle, or a folder', async () => {
@@ -23,12 +30,19 @@ describe('what a lock leaves out', () => {
     const at = (except: string, ...targets: string[]) =>
       openOf({ p: { covers, except: [except], passwords } }, ...targets);
     assert.deepEqual(await at('/p/*-open', '/p/a-open', '/p/a-open2', '/p/open'), ['/p/a-open']);
-    assert.deepEqual(await at('/p/a*b*c', '/p/abc', '/p/axbxc', '/p/abbc', '/p/acb', '/p/abcb', '/p/ac'), ['/p/abc', '/p/axbxc', '/p/abbc']); // prettier-ignore
-    assert.deepEqual(await at('/p/a*b*b*c', '/p/axbxc', '/p/abbc', '/p/axbybzc'), ['/p/abbc', '/p/axbybzc']); // prettier-ignore
+    assert.deepEqual(await at('/p/a*b*c', '/p/abc', '/p/axbxc', '/p/abbc', '/p/acb', '/p/abcb', '/p/ac'), [
+      '/p/abc',
+      '/p/axbxc',
+      '/p/abbc',
+    ]);
+    assert.deepEqual(await at('/p/a*b*b*c', '/p/axbxc', '/p/abbc', '/p/axbybzc'), ['/p/abbc', '/p/axbybzc']);
     // What begins and ends a name must not be the same letters.
     assert.deepEqual(await at('/p/aba*aba', '/p/aba', '/p/ababa', '/p/abaaba'), ['/p/abaaba']);
-    assert.deepEqual(await at('/p/*/open/', '/p/a/open/b', '/p/a/open', '/p/a/b/open', '/p/open'), ['/p/a/open/b', '/p/a/open']); // prettier-ignore
-    assert.deepEqual(await at('/p/**/open', '/p/open', '/p/a/b/open', '/p/a/b/open/c'), ['/p/open', '/p/a/b/open']); // prettier-ignore
+    assert.deepEqual(await at('/p/*/open/', '/p/a/open/b', '/p/a/open', '/p/a/b/open', '/p/open'), [
+      '/p/a/open/b',
+      '/p/a/open',
+    ]);
+    assert.deepEqual(await at('/p/**/open', '/p/open', '/p/a/b/open', '/p/a/b/open/c'), ['/p/open', '/p/a/b/open']);
   });
 });
 
@@ -41,13 +55,13 @@ describe('the closer of two places decides', () => {
       return standing.open ? 'open' : standing.locks.join();
     };
     const literal = lock(['/albums/may/']);
-    assert.equal(await decided({ pattern: lock(['/albums/*/']), literal }, '/albums/may/1'), 'literal'); // prettier-ignore
-    assert.equal(await decided({ literal, pattern: lock(['/albums/*/']) }, '/albums/june/1'), 'pattern'); // prettier-ignore
-    assert.equal(await decided({ literal, deep: lock(['/*/*/proofs/']) }, '/albums/may/proofs/1'), 'deep'); // prettier-ignore
+    assert.equal(await decided({ pattern: lock(['/albums/*/']), literal }, '/albums/may/1'), 'literal');
+    assert.equal(await decided({ literal, pattern: lock(['/albums/*/']) }, '/albums/june/1'), 'pattern');
+    assert.equal(await decided({ literal, deep: lock(['/*/*/proofs/']) }, '/albums/may/proofs/1'), 'deep');
     assert.equal(await decided({ literal, deep: lock(['/*/']) }, '/albums/may/1'), 'literal');
     assert.equal(await decided({ literal, page: lock(['/**/1']) }, '/albums/may/1'), 'page');
-    assert.equal(await decided({ page: lock(['/**/1']), own: lock(['/albums/may/1']) }, '/albums/may/1'), 'own'); // prettier-ignore
-    assert.equal(await decided({ site: lock(['/']), pattern: lock(['/albums/*/']) }, '/albums/may/1'), 'pattern'); // prettier-ignore
+    assert.equal(await decided({ page: lock(['/**/1']), own: lock(['/albums/may/1']) }, '/albums/may/1'), 'own');
+    assert.equal(await decided({ site: lock(['/']), pattern: lock(['/albums/*/']) }, '/albums/may/1'), 'pattern');
   });
 });
 

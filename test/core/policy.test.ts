@@ -15,11 +15,7 @@ describe('a mistake is named with its place, its key and the mend', () => {
       locks('    exept: [/a]\n'),
       /^p:7:5 {2}locks\.members\.exept: there is no key `exept` here; did you mean `except`\?/,
     ],
-    [
-      'unknown key of the site',
-      `${head}  timezone: UTC\n`,
-      /^p:4:3 {2}site\.timezone: .*did you mean `timeZone`/,
-    ],
+    ['unknown key of the site', `${head}  timezone: UTC\n`, /^p:4:3 {2}site\.timezone: .*did you mean `timeZone`/],
     ['unknown top key', `${head}lokcs: {}\n`, /^p:4:1 {2}lokcs: .*did you mean `locks`/],
     [
       'key far from any',
@@ -28,41 +24,17 @@ describe('a mistake is named with its place, its key and the mend', () => {
     ],
     ['not YAML', `${head}locks: [\n`, /^p:5:1 /],
     ['key twice', `${head}locks: {}\nlocks: {}\n`, /^p:5:1 {2}the key `locks` is written twice/],
-    [
-      'number and text of it',
-      `${head}locks: { a: { covers: ['/'], 1: x, '1': y } }\n`,
-      /`1` is written twice/,
-    ],
+    ['number and text of it', `${head}locks: { a: { covers: ['/'], 1: x, '1': y } }\n`, /`1` is written twice/],
     ['two documents', `${head}---\na: 1\n`, /multiple documents/],
     ['empty', '', /the policy is empty/],
-    [
-      'version',
-      'dorlin: 2\nsite: { name: x }\n',
-      /^p:1:1 {2}dorlin: the first line of a policy is `dorlin: 1`/,
-    ],
+    ['version', 'dorlin: 2\nsite: { name: x }\n', /^p:1:1 {2}dorlin: the first line of a policy is `dorlin: 1`/],
     ['no name', 'dorlin: 1\nsite: {}\n', /^p:2:1 {2}site\.name: this key is missing/],
-    [
-      'wrong type',
-      locks('    enabled: maybe\n'),
-      /^p:7:5 {2}locks\.members\.enabled: expected boolean/,
-    ],
+    ['wrong type', locks('    enabled: maybe\n'), /^p:7:5 {2}locks\.members\.enabled: expected boolean/],
     ['time zone', `${head}  timeZone: Mars\n`, /IANA time zone/],
-    [
-      'proxy',
-      `${head}  trustedProxies: [everybody]\n`,
-      /^p:4:20 {2}site\.trustedProxies\[0\]: write an address/,
-    ],
-    [
-      'span',
-      locks('    remember: 30\n'),
-      /^p:7:5 {2}locks\.members\.remember: write `visit`, a span/,
-    ],
+    ['proxy', `${head}  trustedProxies: [everybody]\n`, /^p:4:20 {2}site\.trustedProxies\[0\]: write an address/],
+    ['span', locks('    remember: 30\n'), /^p:7:5 {2}locks\.members\.remember: write `visit`, a span/],
     ['span without unit', locks('    remember: { choice: "30" }\n'), /remember/],
-    [
-      'lock name',
-      `${head}locks:\n  Press Room: { covers: [/] }\n`,
-      /^p:5:3 .*a name is small letters/,
-    ],
+    ['lock name', `${head}locks:\n  Press Room: { covers: [/] }\n`, /^p:5:3 .*a name is small letters/],
     [
       'place without slash',
       locks('    except: [about]\n'),
@@ -70,17 +42,9 @@ describe('a mistake is named with its place, its key and the mend', () => {
     ],
     ['place with query', locks('    except: ["/a?b"]\n'), /a place has no query/],
     ['section', locks('    except: ["/a#b"]\n'), /section/],
-    [
-      'ambiguous place',
-      locks('    except: ["/a;b"]\n'),
-      /several ways, `\/a;b` and `\/a`: write the one you mean/,
-    ],
+    ['ambiguous place', locks('    except: ["/a;b"]\n'), /several ways, `\/a;b` and `\/a`: write the one you mean/],
     ['dots', locks('    except: ["/a/../b"]\n'), /cannot be read for certain/],
-    [
-      'pattern with ending',
-      locks('    except: ["/a/*.html"]\n'),
-      /pages are compared without their ending/,
-    ],
+    ['pattern with ending', locks('    except: ["/a/*.html"]\n'), /pages are compared without their ending/],
     ['pattern of everything', locks('    except: ["/**"]\n'), /the whole site: write `\/`/],
     ['two stars in a part', locks('    except: ["/a**b"]\n'), /stands for whole parts/],
     ['everything excepted', locks('    except: [/]\n'), /the start page alone is `\/index\.html`/],
@@ -108,10 +72,7 @@ describe('a mistake is named with its place, its key and the mend', () => {
     test(name, () => {
       assert.throws(
         () => readPolicyOrThrow(text, 'p'),
-        (error) =>
-          error instanceof DorlinError &&
-          error.code === 'policy-invalid' &&
-          expected.test(error.message),
+        (error) => error instanceof DorlinError && error.code === 'policy-invalid' && expected.test(error.message),
       );
       if (name === 'section') return;
       const reading = readPolicy(text);
@@ -122,23 +83,11 @@ describe('a mistake is named with its place, its key and the mend', () => {
 
 describe('passwords that cannot stand together are refused', async () => {
   const one = await cheapHash('one');
-  const other = one.replace(
-    /\$[^$]+\$[^$]+$/,
-    '$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAA',
-  );
-  const entry = (id: string, label: string, hash: string) =>
-    `{ id: ${id}, label: ${label}, hash: "${hash}" }`;
+  const other = one.replace(/\$[^$]+\$[^$]+$/, '$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAA');
+  const entry = (id: string, label: string, hash: string) => `{ id: ${id}, label: ${label}, hash: "${hash}" }`;
   const cases: [string, string[], RegExp][] = [
-    [
-      'the same password twice',
-      [entry('aa', 'a', one), entry('bb', 'b', one)],
-      /the same: give each its own/,
-    ],
-    [
-      'the same id twice',
-      [entry('aa', 'a', one), entry('aa', 'b', await cheapHash('two'))],
-      /id `aa` is used twice/,
-    ],
+    ['the same password twice', [entry('aa', 'a', one), entry('bb', 'b', one)], /the same: give each its own/],
+    ['the same id twice', [entry('aa', 'a', one), entry('aa', 'b', await cheapHash('two'))], /id `aa` is used twice/],
     [
       'the same label twice',
       [entry('aa', 'a', one), entry('bb', 'a', await cheapHash('two'))],
@@ -148,10 +97,7 @@ describe('passwords that cannot stand together are refused', async () => {
   ];
   for (const [name, entries, expected] of cases) {
     test(name, () => {
-      assert.throws(
-        () => readPolicyOrThrow(locks(`    passwords: [${entries.join(', ')}]\n`), 'p'),
-        expected,
-      );
+      assert.throws(() => readPolicyOrThrow(locks(`    passwords: [${entries.join(', ')}]\n`), 'p'), expected);
     });
   }
 });
@@ -174,8 +120,7 @@ locks:
 `;
 
 describe('an edit keeps comments, order and everything it is not about', () => {
-  const edit = (change: Parameters<typeof editPolicy>[2]) =>
-    editPolicy(commented, 'p', change).text;
+  const edit = (change: Parameters<typeof editPolicy>[2]) => editPolicy(commented, 'p', change).text;
   test('no change is no change', () => {
     assert.equal(
       edit(() => undefined),
@@ -215,9 +160,8 @@ describe('an edit keeps comments, order and everything it is not about', () => {
       editor.addPassword('press', { id: 'aa', label: 'A', hash });
     });
     assert.ok(
-      added.endsWith(
-        `    passwords:\n      - { id: aa, label: A, hash: ${JSON.stringify(hash)} }\n`,
-      ) || added.includes(`{ id: aa, label: A, hash: ${hash} }`),
+      added.endsWith(`    passwords:\n      - { id: aa, label: A, hash: ${JSON.stringify(hash)} }\n`) ||
+        added.includes(`{ id: aa, label: A, hash: ${hash} }`),
       added,
     );
     const gone = editPolicy(added, 'p', (editor) => {

@@ -34,17 +34,10 @@ describe('whatever stands in a text or an address stays text', () => {
     const request = { gives: { password: 'x' }, text, label: text, button: text, consent: text };
     return {
       text: Object.fromEntries(
-        [
-          'heading',
-          'message',
-          'label',
-          'placeholder',
-          'button',
-          'stay',
-          'hint',
-          'home',
-          'smallPrint',
-        ].map((key) => [key, text]),
+        ['heading', 'message', 'label', 'placeholder', 'button', 'stay', 'hint', 'home', 'smallPrint'].map((key) => [
+          key,
+          text,
+        ]),
       ),
       logo: { ...picture, link: '/' },
       picture: { picture: '/pictures/moor.jpg', alt: text },
@@ -69,9 +62,7 @@ describe('whatever stands in a text or an address stays text', () => {
         renderScreen({ ...view, screen: screenOf({ above: [{ markdown }] }) }),
       )?.[1];
     assert.equal(
-      shown(
-        '## Parking\n\nUse the *north* gate, **not** [the lane](/visits/lane).\n\n- One\n- Two',
-      ),
+      shown('## Parking\n\nUse the *north* gate, **not** [the lane](/visits/lane).\n\n- One\n- Two'),
       '<h2>Parking</h2>\n<p>Use the <em>north</em> gate, <strong>not</strong> <a href="/visits/lane">the lane</a>.</p>\n<ul>\n<li>One</li>\n<li>Two</li>\n</ul>',
     );
     for (const text of [
@@ -90,10 +81,7 @@ describe('whatever stands in a text or an address stays text', () => {
       fc.property(fc.string({ minLength: 1 }), hostile, (one, other) => {
         const html = shown(`${one}${other}`) ?? '';
         assert.doesNotMatch(html, /<(?!\/?(?:p|h2|em|strong|ul|ol|li|a|br)\b)/);
-        assert.doesNotMatch(
-          html,
-          /<[a-z0-9]+ (?!href="(?:\/(?!\/)|https?:|mailto:|tel:|#)|start=")/i,
-        );
+        assert.doesNotMatch(html, /<[a-z0-9]+ (?!href="(?:\/(?!\/)|https?:|mailto:|tel:|#)|start=")/i);
       }),
     );
   });
@@ -102,7 +90,10 @@ describe('whatever stands in a text or an address stays text', () => {
     const css = 'p{color:red}</style><script>x</script></STYLE >p::after{content:"</style>"}';
     const page = renderScreen({ ...view, screen: screenOf({ css }) });
     assert.equal(page.match(/<\/style/gi)?.length, 1);
-    assert.deepEqual(tagsOf(page.slice(page.indexOf('</style>'))), tagsOf(renderScreen(view).replace(/^[\s\S]*(?=<\/style>)/, ''))); // prettier-ignore
+    assert.deepEqual(
+      tagsOf(page.slice(page.indexOf('</style>'))),
+      tagsOf(renderScreen(view).replace(/^[\s\S]*(?=<\/style>)/, '')),
+    );
   });
 });
 
@@ -185,7 +176,7 @@ describe('contrast', () => {
     const on = (overlay: number) => {
       const background = { picture: '/pictures/moor.jpg', overlay };
       const colors = { light: { page: '#ffffff', text: '#000000' } };
-      const { design } = screenOf({ look: 'lantern', scheme: 'light', background, colors, card: { opacity: 0 } }); // prettier-ignore
+      const { design } = screenOf({ look: 'lantern', scheme: 'light', background, colors, card: { opacity: 0 } });
       const pair = pairsOf(design).find(({ role }) => role === 'text');
       assert.equal(pair?.on, 'the picture');
       return pair.ratio;
@@ -206,7 +197,7 @@ describe('contrast', () => {
           if (ground === '#808080' && found === undefined) return;
           assert.ok(found !== undefined);
           const ratio = leastContrast(found, behind);
-          assert.ok(ratio >= 4.5 && (ratio < 4.9 || leastContrast(color, behind) >= 4.5), `${found} ${ratio}`); // prettier-ignore
+          assert.ok(ratio >= 4.5 && (ratio < 4.9 || leastContrast(color, behind) >= 4.5), `${found} ${ratio}`);
         },
       ),
     );

@@ -92,11 +92,9 @@ describe('a section is open once every reading of its address is, to all that as
       const groups = sectionsAt(policy, '/a+b').get('sky') ?? [];
       const decision = decideSection(groups, question);
       assert.equal(decision.kind, isOpen ? 'let-in' : 'shut');
-      if (decision.kind === 'shut')
-        assert.deepEqual(decision.locks.map(({ name }) => name).includes(asks), true);
+      if (decision.kind === 'shut') assert.deepEqual(decision.locks.map(({ name }) => name).includes(asks), true);
       // What a bypass alone opens is told as such; a pass beside it would have done.
-      if (decision.kind === 'let-in')
-        assert.equal(decision.bypass, roles.length > 0 ? 'staff' : undefined);
+      if (decision.kind === 'let-in') assert.equal(decision.bypass, roles.length > 0 ? 'staff' : undefined);
       for (const address of ['/a+b#sky', '/a+b?x=1#sky', '/a+b#%73ky'])
         assert.equal(accessTo(policy, address, question).open, isOpen, address);
       const expected = expectationOf(policy, now).isSectionOpen(
@@ -118,11 +116,11 @@ describe('a section is open once every reading of its address is, to all that as
     const past = sectionsAt(policy, '/a b').get('past') ?? sectionsAt(policy, '/a%20b').get('past');
     assert.deepEqual(decideSection(past ?? [], { passes: [], now }), { kind: 'open' });
     const listed = expectationOf(policy, now).sectionsOf('/a+b');
-    assert.deepEqual(new Set(listed.map(({ lock: { name } }) => name)), new Set(['plus', 'twin', 'space'])); // prettier-ignore
+    assert.deepEqual(new Set(listed.map(({ lock: { name } }) => name)), new Set(['plus', 'twin', 'space']));
   });
 
   test('a lock that is open by a pass and by a bypass is open by the pass', () => {
-    const question = { passes: passesOf('twin', 'space', 'key'), visitor: { ...stranger, roles: ['editor'] }, now }; // prettier-ignore
+    const question = { passes: passesOf('twin', 'space', 'key'), visitor: { ...stranger, roles: ['editor'] }, now };
     const groups = sectionsAt(policy, '/a+b').get('sky') ?? [];
     const decision = decideSection(groups, question);
     assert.equal(decision.kind === 'let-in' && decision.bypass, undefined);

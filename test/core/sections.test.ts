@@ -24,17 +24,13 @@ const cutWhole = (text: string, what: Cuts = cuts, target = '/here') => {
   const made = cutPage(text, what, addresses);
   return typeof made === 'string' ? undefined : withTarget(made, target);
 };
-const cut = (body: string, what: Cuts = cuts, target?: string) =>
-  cutWhole(page(body), what, target);
+const cut = (body: string, what: Cuts = cuts, target?: string) => cutWhole(page(body), what, target);
 
 describe('nothing of a section is left, and everything else is', () => {
   // what, the page; SECRET is to go, PUBLIC to stay
   const table: [string, string][] = [
     ['an element', '<p>PUBLIC<section id=x>SECRET<img src=SECRET></section>PUBLIC'],
-    [
-      'its attributes',
-      '<div id=x title=SECRET data-a=SECRET style="background:url(SECRET)">SECRET</div>PUBLIC',
-    ],
+    ['its attributes', '<div id=x title=SECRET data-a=SECRET style="background:url(SECRET)">SECRET</div>PUBLIC'],
     ['comments in it', '<div id=x><!--SECRET--></div><!--PUBLIC-->'],
     ['a mark', '<div data-dorlin-lock=walk>SECRET</div>PUBLIC'],
     ['a mark in capitals', '<DIV DATA-DORLIN-LOCK=walk>SECRET</DIV>PUBLIC'],
@@ -42,10 +38,7 @@ describe('nothing of a section is left, and everything else is', () => {
     ['an id that is there twice', '<p id=x>SECRET</p>PUBLIC<p id=x>SECRET</p>PUBLIC'],
     ['an end that is implied', '<p id=x>SECRET<p>PUBLIC'],
     ['an end that is missing', '<p>PUBLIC</p><div id=x>SECRET<p>SECRET'],
-    [
-      'one within another',
-      '<div id=x>SECRET<div data-dorlin-lock=walk>SECRET</div>SECRET</div>PUBLIC',
-    ],
+    ['one within another', '<div id=x>SECRET<div data-dorlin-lock=walk>SECRET</div>SECRET</div>PUBLIC'],
     ['a row', '<table><tr id=x><td>SECRET<tr><td>PUBLIC</table>'],
     ['a table body', '<table><tbody id=x><tr><td>SECRET</tbody><tbody><tr><td>PUBLIC</table>'],
     ['a table', '<table id=x><caption>SECRET<tr><td>SECRET</table>PUBLIC'],
@@ -76,8 +69,7 @@ describe('nothing of a section is left, and everything else is', () => {
     });
   }
   test('what stands inside a comment, a script or a text area is no element', () => {
-    const body =
-      '<!--<p id=x>PUBLIC--><script>"<p id=x>PUBLIC"</script><textarea><p id=x>PUBLIC</textarea>';
+    const body = '<!--<p id=x>PUBLIC--><script>"<p id=x>PUBLIC"</script><textarea><p id=x>PUBLIC</textarea>';
     assert.equal(cut(body)?.match(/PUBLIC/g)?.length, 3);
     assert.equal(readPage(page(body), new Set(['x'])).ids.size, 0);
   });
@@ -102,20 +94,14 @@ describe('nothing of a section is left, and everything else is', () => {
     assert.equal(cutWhole('<body id=x>SECRET'), undefined);
     assert.equal(cutWhole('<html data-dorlin-lock=walk>SECRET'), undefined);
     assert.equal(cutWhole('<head id=x><title>SECRET</title></head>'), undefined);
-    assert.equal(
-      cutPage('<frameset id=x><frame src=SECRET></frameset>', cuts, addresses),
-      'frames',
-    );
+    assert.equal(cutPage('<frameset id=x><frame src=SECRET></frameset>', cuts, addresses), 'frames');
   });
 });
 
 describe('what stands in its place', () => {
   test('a form that leads back to the section, in the language of the page', () => {
     const back = cut('<section id=x class=box>SECRET</section>', cuts, '/events?a=1&b="') ?? '';
-    assert.match(
-      back,
-      /<section id=x class=box data-dorlin-section="0"><span class="dorlin-section" role="group"/,
-    );
+    assert.match(back, /<section id=x class=box data-dorlin-section="0"><span class="dorlin-section" role="group"/);
     assert.match(back, /<input type="hidden" name="to" value="\/events\?a=1&amp;b=&quot;#x">/);
     assert.match(back, /<input type="hidden" name="lock" value="walk">/);
     assert.match(back, /form="dorlin-form-0" required/);
@@ -144,20 +130,7 @@ describe('what stands in its place', () => {
     assert.doesNotMatch(unnamed ?? '', /walk|SECRET/);
   });
   test('forms stay where they are put, in every kind of element', () => {
-    for (const tag of [
-      'tr',
-      'tbody',
-      'table',
-      'ul',
-      'dl',
-      'p',
-      'h2',
-      'span',
-      'form',
-      'img',
-      'a',
-      'td',
-    ]) {
+    for (const tag of ['tr', 'tbody', 'table', 'ul', 'dl', 'p', 'h2', 'span', 'form', 'img', 'a', 'td']) {
       const around: Record<string, string> = { tbody: '<table>', tr: '<table>', td: '<table><tr>' };
       const end = tag in around ? '</table>' : '';
       const body = `${around[tag] ?? ''}<${tag} id=x>${end}`;
@@ -224,7 +197,11 @@ describe('what is open behind a section or in it is not read otherwise without i
     const styled = { ...addresses, styleOf: () => '/_dorlin/assets/section.css' };
     const made = (kind: Replacement['kind']) => {
       const screen = kind === 'hidden' ? undefined : screenOf({});
-      const found = cutPage(page('<div id=x>SECRET</div>'), { ids: new Map([['x', by({ kind, screen })]]), marks: new Map() }, styled); // prettier-ignore
+      const found = cutPage(
+        page('<div id=x>SECRET</div>'),
+        { ids: new Map([['x', by({ kind, screen })]]), marks: new Map() },
+        styled,
+      );
       return typeof found === 'string' ? '' : withTarget(found, '/');
     };
     assert.match(made('ask'), /<link [^>]*section\.css/);
@@ -232,23 +209,20 @@ describe('what is open behind a section or in it is not read otherwise without i
   });
   test('frames, where only its text keeps them away', () => {
     const hidden = { ids: new Map([['x', by({ kind: 'hidden' })]]), marks: new Map() };
-    const text =
-      '<!doctype html><title>t</title><div id=x>SECRET</div><frameset><frame></frameset>';
+    const text = '<!doctype html><title>t</title><div id=x>SECRET</div><frameset><frame></frameset>';
     assert.equal(typeof cutPage(text, hidden, addresses), 'string');
   });
   test('marks for browsers without scripts alone are found', () => {
     const text = page('<noscript><p data-dorlin-lock=walk>SECRET</noscript>PUBLIC');
     assert.deepEqual([...readPage(text, new Set()).marks], ['walk']);
-    assert.deepEqual(
-      [...readPage(page('<p>a<noscript><p id=x>SECRET'), new Set(['x'])).ids],
-      ['x'],
-    );
+    assert.deepEqual([...readPage(page('<p>a<noscript><p id=x>SECRET'), new Set(['x'])).ids], ['x']);
     assert.doesNotMatch(cutWhole(text) ?? '', /SECRET/);
   });
 });
 
 describe('two trees are the same', () => {
-  const before = '<!doctype html><p class=a id=b>text<!--note--><svg viewBox=x></svg><template><i>t</i></template></p><p>c</p>'; // prettier-ignore
+  const before =
+    '<!doctype html><p class=a id=b>text<!--note--><svg viewBox=x></svg><template><i>t</i></template></p><p>c</p>';
   const same = (after: string, added = 0) =>
     isSameTree(parse(before), parse(after), { cut: new Map(), emptied: new Set(), added });
   test('where nothing differs', () => {
@@ -276,11 +250,7 @@ describe('two trees are the same', () => {
     ['one attribute more', 'class=a', 'class=a lang=c'],
     ['one attribute less', 'class=a', ''],
     ['attributes in another order', 'class=a id=b', 'id=b class=a'],
-    [
-      'an element of the same name in another namespace',
-      '<svg viewBox=x></svg>',
-      '<math><svg viewBox=x></svg></math>',
-    ],
+    ['an element of the same name in another namespace', '<svg viewBox=x></svg>', '<math><svg viewBox=x></svg></math>'],
     ['another namespace', '<svg viewBox=x></svg>', '<math viewBox=x></math>'],
     ['another name of an attribute', 'viewBox', 'viewbox2'],
     ['another template', '<i>t</i>', '<i>u</i>'],
@@ -307,7 +277,11 @@ test('what a cut is proven by makes no difference, but for the time that it take
     else counts[isPlainPage(text) ? 'plain' : 'odd']++;
   }
   // Both kinds of proof were needed, and some pages have none.
-  assert.equal(Object.values(counts).every((count) => count > 50), true, JSON.stringify(counts)); // prettier-ignore
+  assert.equal(
+    Object.values(counts).every((count) => count > 50),
+    true,
+    JSON.stringify(counts),
+  );
 });
 const cutOrDeep = (text: string, isReadAgain: boolean) => {
   try {
@@ -327,27 +301,15 @@ function isPlainPage(text: string): boolean {
 
 describe('a page is read in the encoding in which browsers read it, or not at all', () => {
   const bytes = (...parts: (string | number[])[]) =>
-    Uint8Array.from(
-      parts.flatMap((part) => (typeof part === 'string' ? [...Buffer.from(part, 'latin1')] : part)),
-    );
+    Uint8Array.from(parts.flatMap((part) => (typeof part === 'string' ? [...Buffer.from(part, 'latin1')] : part)));
   // what, bytes, Content-Type → text, or undefined for what is uncertain
   const table: [string, Uint8Array, string, string | undefined][] = [
     ['UTF-8', new TextEncoder().encode('<p>é'), 'text/html; charset=utf-8', '<p>é'],
     ['UTF-8 that nobody declares', new TextEncoder().encode('<p>é'), 'text/html', '<p>é'],
     ['windows-1252 by its header', bytes('<p>', [0xe9]), 'text/html; charset="ISO-8859-1"', '<p>é'],
     ['windows-1252 that nobody declares', bytes('<p>', [0xe9]), 'text/html', '<p>é'],
-    [
-      'by its meta',
-      bytes('<meta charset=windows-1251><p>', [0xe9]),
-      'text/html',
-      '<meta charset=windows-1251><p>й',
-    ],
-    [
-      'a mark before the header',
-      bytes([0xef, 0xbb, 0xbf], '<p>'),
-      'text/html; charset=utf-16',
-      '<p>',
-    ],
+    ['by its meta', bytes('<meta charset=windows-1251><p>', [0xe9]), 'text/html', '<meta charset=windows-1251><p>й'],
+    ['a mark before the header', bytes([0xef, 0xbb, 0xbf], '<p>'), 'text/html; charset=utf-16', '<p>'],
     ['UTF-16 by its mark', bytes([0xff, 0xfe], '<\0p\0>\0'), 'text/html', '<p>'],
     ['UTF-16 by its header', bytes('<\0p\0>\0'), 'text/html; charset=utf-16le', '<p>'],
     ['UTF-16 that nobody declares', bytes('<\0p\0>\0'), 'text/html', undefined],
@@ -365,22 +327,10 @@ describe('a page is read in the encoding in which browsers read it, or not at al
 
 describe('nothing but the section is another', () => {
   const kept: [string, string, string][] = [
-    [
-      'a base and a policy in the head',
-      '<base href=/x><meta http-equiv=Content-Security-Policy content="a">',
-      '',
-    ],
+    ['a base and a policy in the head', '<base href=/x><meta http-equiv=Content-Security-Policy content="a">', ''],
     ['a select', '', '<select><option>One<option selected>Two</select>'],
-    [
-      'odd spacing, quotes and capitals',
-      '<META  Charset = utf-8 >',
-      "<P CLASS='a'  Title=b\t>x</P\n>",
-    ],
-    [
-      'comments, scripts and styles',
-      '<style>p > a{}</style>',
-      '<!-- <p id=y> --><script>if (a<b) "</p>"</script>',
-    ],
+    ['odd spacing, quotes and capitals', '<META  Charset = utf-8 >', "<P CLASS='a'  Title=b\t>x</P\n>"],
+    ['comments, scripts and styles', '<style>p > a{}</style>', '<!-- <p id=y> --><script>if (a<b) "</p>"</script>'],
     ['bytes that are no letters', '', '\xff\xfe\x80\xe9 \xc3\xa9'],
     ['what looks like a mark of ours', '', 'dorlin--target--here data-dorlin-section="0"'],
     ['line ends', '', 'a\r\nb\rc\n\n'],
@@ -450,14 +400,7 @@ describe('a page goes out in the bytes in which it came', () => {
   test('but for UTF-16, which becomes UTF-8, and encodings with states, which are not read', () => {
     const found = pageLetters(Uint8Array.from([0xff, 0xfe, 0x3c, 0, 0xe9, 0]), 'text/html');
     assert.deepEqual([found?.letters, found?.isRecoded], ['<\xc3\xa9', true]);
-    for (const label of [
-      'iso-2022-jp',
-      'hz-gb-2312',
-      'utf-7',
-      'iso-2022-kr',
-      'replacement',
-      'x-ours',
-    ]) {
+    for (const label of ['iso-2022-jp', 'hz-gb-2312', 'utf-7', 'iso-2022-kr', 'replacement', 'x-ours']) {
       assert.equal(pageLetters(eightBits('<p>'), `text/html; charset=${label}`), undefined, label);
     }
   });

@@ -17,46 +17,16 @@ describe('whose address a visit has', () => {
     ['a proxy that says nothing', '127.0.0.1', undefined, undefined, '127.0.0.1'],
     ['a proxy', '127.0.0.1', '203.0.113.9', undefined, '203.0.113.9'],
     ['a proxy, by the standard', '127.0.0.1', undefined, 'for=203.0.113.9', '203.0.113.9'],
-    [
-      'what the visitor wrote before it',
-      '10.1.2.3',
-      '203.0.113.9, 192.0.2.1',
-      undefined,
-      '192.0.2.1',
-    ],
-    [
-      'the same by the standard',
-      '10.1.2.3',
-      undefined,
-      'for=203.0.113.9, for=192.0.2.1',
-      '192.0.2.1',
-    ],
+    ['what the visitor wrote before it', '10.1.2.3', '203.0.113.9, 192.0.2.1', undefined, '192.0.2.1'],
+    ['the same by the standard', '10.1.2.3', undefined, 'for=203.0.113.9, for=192.0.2.1', '192.0.2.1'],
     ['two proxies', '127.0.0.1', '192.0.2.1, 10.9.9.9', undefined, '192.0.2.1'],
-    [
-      'two proxies, by the standard',
-      '127.0.0.1',
-      undefined,
-      'for=192.0.2.1,for=10.9.9.9',
-      '192.0.2.1',
-    ],
+    ['two proxies, by the standard', '127.0.0.1', undefined, 'for=192.0.2.1,for=10.9.9.9', '192.0.2.1'],
     ['proxies all the way', '127.0.0.1', '10.1.1.1, 10.9.9.9', undefined, '10.1.1.1'],
-    [
-      'v6 with a port',
-      '127.0.0.1',
-      undefined,
-      'for="[2001:db8:cafe::17]:4711"',
-      '2001:db8:cafe::17',
-    ],
+    ['v6 with a port', '127.0.0.1', undefined, 'for="[2001:db8:cafe::17]:4711"', '2001:db8:cafe::17'],
     ['v6 in the older header', '127.0.0.1', '2001:db8:cafe::17', undefined, '2001:db8:cafe::17'],
     ['v4 with a port', '127.0.0.1', '192.0.2.43:47011', undefined, '192.0.2.43'],
     ['v4 mapped into v6', '127.0.0.1', '::ffff:192.0.2.43', undefined, '192.0.2.43'],
-    [
-      'both headers, of one mind',
-      '127.0.0.1',
-      '192.0.2.1',
-      'for=192.0.2.1;proto=https',
-      '192.0.2.1',
-    ],
+    ['both headers, of one mind', '127.0.0.1', '192.0.2.1', 'for=192.0.2.1;proto=https', '192.0.2.1'],
     ['both headers, not so', '127.0.0.1', '192.0.2.1', 'for=203.0.113.9', undefined],
     ['a name', '127.0.0.1', undefined, 'for=_hidden', undefined],
     ['unknown', '127.0.0.1', 'unknown', undefined, undefined],
@@ -76,11 +46,7 @@ describe('whose address a visit has', () => {
 
 test('what is read of `Forwarded` is what an independent reader reads', () => {
   const token = fc.stringMatching(/^[a-zA-Z0-9._:[\]"\\ -]{0,12}$/);
-  const pair = fc.tuple(
-    fc.constantFrom('for', 'For', 'by', 'proto', 'host', 'x'),
-    token,
-    fc.boolean(),
-  );
+  const pair = fc.tuple(fc.constantFrom('for', 'For', 'by', 'proto', 'host', 'x'), token, fc.boolean());
   const written = fc
     .array(fc.array(pair, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 3 })
     .map((hops) =>
@@ -138,10 +104,7 @@ describe('a visitor may ask for the own address', async () => {
     assert.equal(plain.headers['cache-control'], 'no-store');
     const json = await ask(telling, { accept: 'application/json', 'x-forwarded-for': '192.0.2.9' });
     assert.deepEqual(JSON.parse(json.body), { address: '192.0.2.9' });
-    assert.equal(
-      (await ask(telling, { 'x-forwarded-for': '192.0.2.9' }, '192.0.2.1')).body,
-      '192.0.2.1\n',
-    );
+    assert.equal((await ask(telling, { 'x-forwarded-for': '192.0.2.9' }, '192.0.2.1')).body, '192.0.2.1\n');
   });
   test('but not where the policy does not say so', async () => {
     assert.equal((await ask(silent)).status, 404);
@@ -149,10 +112,7 @@ describe('a visitor may ask for the own address', async () => {
 });
 
 test('the visitor’s scheme is believed of trusted proxies that do not differ', async () => {
-  const policy = await testPolicy(
-    { a: { covers: ['/a'], passwords: { aa: 'one' } } },
-    { trustedProxies: proxies },
-  );
+  const policy = await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } }, { trustedProxies: proxies });
   const cookieName = async (address: string, headers: Record<string, string>) => {
     const { browser } = await testGuard(policy);
     const answer = await browser().send({
@@ -164,13 +124,7 @@ test('the visitor’s scheme is believed of trusted proxies that do not differ',
     });
     return String(answered(answer).headers['set-cookie']?.[0]).split('=')[0];
   };
-  assert.equal(
-    await cookieName('127.0.0.1', { forwarded: 'for=192.0.2.1;proto=https' }),
-    '__Host-dorlin',
-  );
+  assert.equal(await cookieName('127.0.0.1', { forwarded: 'for=192.0.2.1;proto=https' }), '__Host-dorlin');
   assert.equal(await cookieName('192.0.2.1', { forwarded: 'proto=https' }), 'dorlin');
-  assert.equal(
-    await cookieName('127.0.0.1', { forwarded: 'proto=https', 'x-forwarded-proto': 'http' }),
-    'dorlin',
-  );
+  assert.equal(await cookieName('127.0.0.1', { forwarded: 'proto=https', 'x-forwarded-proto': 'http' }), 'dorlin');
 });

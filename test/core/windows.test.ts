@@ -9,9 +9,7 @@ import { answered, testGuard } from '../support/guards.js';
 import { cheapHash } from '../support/policies.js';
 
 const iso = (seconds: number | undefined) =>
-  seconds === undefined
-    ? undefined
-    : new Date(seconds * 1000).toISOString().replace(':00.000Z', 'Z');
+  seconds === undefined ? undefined : new Date(seconds * 1000).toISOString().replace(':00.000Z', 'Z');
 
 describe('a moment is read in its zone, also when clocks change', () => {
   // text, earlier reading, later reading where it differs
@@ -135,10 +133,7 @@ test('closed until a day: 503, when to come again, and the day in words', async 
   const { status, headers, body } = answered(await world.browser().get('/members/'));
   assert.equal(status, 503);
   assert.equal(headers['retry-after'], '86400');
-  assert.match(
-    body,
-    /It opens on <time datetime="2027-01-15T00:00:00.000Z">January 15, 2027<\/time>\./,
-  );
+  assert.match(body, /It opens on <time datetime="2027-01-15T00:00:00.000Z">January 15, 2027<\/time>\./);
   world.now = at('2027-01-15');
   assert.match(answered(await world.browser().get('/members/')).body, /name="lock" value="all"/);
 });

@@ -39,10 +39,7 @@ describe('what a stranger gets', () => {
     assert.equal(screen.status, 403);
     assert.equal(screen.headers['cache-control'], 'no-store');
     assert.equal(screen.headers['x-robots-tag'], 'noindex');
-    assert.match(
-      String(screen.headers['content-security-policy']),
-      /^default-src 'none'; style-src 'sha256-/,
-    );
+    assert.match(String(screen.headers['content-security-policy']), /^default-src 'none'; style-src 'sha256-/);
     for (const name of ['etag', 'last-modified', 'accept-ranges', 'content-range'])
       assert.ok(!(name in screen.headers));
     assert.match(screen.body, /name="to" value="\/members\/log"/);
@@ -59,11 +56,7 @@ describe('what a stranger gets', () => {
       'if-modified-since': new Date().toUTCString(),
     };
     for (const method of ['GET', 'HEAD', 'POST', 'PUT', 'DELETE', 'OPTIONS', 'PROPFIND', 'TRACE']) {
-      assert.deepEqual(
-        await browser().send({ target: '/members/log', method, headers }),
-        plain,
-        method,
-      );
+      assert.deepEqual(await browser().send({ target: '/members/log', method, headers }), plain, method);
     }
   });
   test('a lock without a password says closed and shows no form', async () => {
@@ -85,9 +78,7 @@ describe('what a stranger gets', () => {
   test('the screen speaks the language asked for, of those the site has', async () => {
     const { browser } = await testGuard(policy);
     const lang = async (accept: string) =>
-      /<html lang="([^"]+)"/.exec(
-        answered(await browser().get('/x', { 'accept-language': accept })).body,
-      )?.[1];
+      /<html lang="([^"]+)"/.exec(answered(await browser().get('/x', { 'accept-language': accept })).body)?.[1];
     assert.equal(await lang('de-AT,de;q=0.9,en;q=0.5'), 'de');
     assert.equal(await lang('ja,fr;q=0.2'), 'fr');
     assert.equal(await lang('ja'), 'en');
@@ -107,10 +98,7 @@ describe('unlocking', () => {
     assert.equal(right.status, 303);
     assert.equal(right.headers['location'], '/members/log?a=1');
     const [pass, , , open] = right.headers['set-cookie'] as string[];
-    assert.match(
-      String(pass),
-      /^dorlin=[\w.-]+; Max-Age=2592000; Path=\/; HttpOnly; SameSite=Lax$/,
-    );
+    assert.match(String(pass), /^dorlin=[\w.-]+; Max-Age=2592000; Path=\/; HttpOnly; SameSite=Lax$/);
     assert.match(String(open), /^dorlin-open=members; Max-Age=2592000; Path=\/; SameSite=Lax$/);
     const through = await visitor.get('/MEMBERS/other');
     assert.ok(through.kind === 'let-in');
@@ -148,10 +136,7 @@ describe('unlocking', () => {
     await visitor.unlock('press', 'ink');
     assert.equal((await visitor.get('/press/')).kind, 'let-in');
     assert.equal((await visitor.get('/members/')).kind, 'let-in');
-    assert.equal(
-      answered(await visitor.get('/_dorlin/status')).body,
-      '{"open":["members","press"]}\n',
-    );
+    assert.equal(answered(await visitor.get('/_dorlin/status')).body, '{"open":["members","press"]}\n');
     assert.equal((await browser().get('/members/')).kind, 'answer');
   });
   test('of two locks over one place either password opens', async () => {
@@ -188,31 +173,19 @@ describe('unlocking', () => {
       '',
       'members',
     ]) {
-      assert.equal(
-        answered(await browser().unlock('members', 'one', to)).headers['location'],
-        '/members/',
-        to,
-      );
+      assert.equal(answered(await browser().unlock('members', 'one', to)).headers['location'], '/members/', to);
     }
   });
   test('as JSON the same', async () => {
     const { browser } = await testGuard(policy);
     const json = { accept: 'application/json' };
     const wrong = answered(
-      await browser().post(
-        '/_dorlin/unlock',
-        { lock: 'members', password: 'x', to: '/members/' },
-        json,
-      ),
+      await browser().post('/_dorlin/unlock', { lock: 'members', password: 'x', to: '/members/' }, json),
     );
     assert.equal(wrong.status, 403);
     assert.equal((JSON.parse(wrong.body) as { state: string }).state, 'wrong');
     const right = answered(
-      await browser().post(
-        '/_dorlin/unlock',
-        { lock: 'members', password: 'one', to: '/members/' },
-        json,
-      ),
+      await browser().post('/_dorlin/unlock', { lock: 'members', password: 'one', to: '/members/' }, json),
     );
     assert.deepEqual(JSON.parse(right.body), { open: ['members'], to: '/members/' });
     assert.ok(right.headers['set-cookie']);
@@ -228,11 +201,7 @@ describe('how long a pass lasts', () => {
     await visitor.unlock('members', 'one');
     visitor.reopen();
     assert.equal((await visitor.get('/members/')).kind, 'let-in');
-    assert.equal(
-      (await visitor.get('/x')).kind,
-      'answer',
-      'a lasting cookie must not carry a visit along',
-    );
+    assert.equal((await visitor.get('/x')).kind, 'answer', 'a lasting cookie must not carry a visit along');
     await visitor.unlock('site', 'site', '/x');
     world.now += day - 1;
     assert.equal((await visitor.get('/x')).kind, 'let-in');
@@ -317,13 +286,7 @@ describe('behind and beside', () => {
   test('forms of other sites are refused', async () => {
     const { browser } = await testGuard(policy);
     const unlock = async (headers: Record<string, string>) =>
-      answered(
-        await browser().post(
-          '/_dorlin/unlock',
-          { lock: 'members', password: 'one', to: '/' },
-          headers,
-        ),
-      ).status;
+      answered(await browser().post('/_dorlin/unlock', { lock: 'members', password: 'one', to: '/' }, headers)).status;
     assert.equal(await unlock({ 'sec-fetch-site': 'cross-site' }), 403);
     assert.equal(await unlock({ origin: 'https://evil.example' }), 403);
     assert.equal(await unlock({ origin: 'null' }), 403);
@@ -410,9 +373,7 @@ test('long addresses do not fill the memory', async () => {
           encrypted: false,
         });
         assert.ok(verdict.kind === 'open');
-        const body = new TextEncoder().encode(
-          path === '/feed.xml' ? '<urlset></urlset>' : '<p id=walk>x',
-        );
+        const body = new TextEncoder().encode(path === '/feed.xml' ? '<urlset></urlset>' : '<p id=walk>x');
         const contentType = path === '/feed.xml' ? 'application/xml' : 'text/html';
         await verdict.page?.filter({ status: 200, contentType, body, etag: '"1"' });
       }

@@ -105,8 +105,7 @@ describe('who is asked with a challenge', () => {
   }
   test('the realm is the title of the lock, safely quoted and in ASCII', async () => {
     const { browser } = await testGuard(policy);
-    const realm = async (target: string) =>
-      answered(await browser().get(target)).headers['www-authenticate'];
+    const realm = async (target: string) => answered(await browser().get(target)).headers['www-authenticate'];
     assert.equal(await realm('/admin/'), 'Basic realm="Duty \\"desk\\" fur alle", charset="UTF-8"');
     assert.equal(await realm('/feed/'), 'Basic realm="Test site, feed", charset="UTF-8"');
   });
@@ -156,14 +155,7 @@ describe('credentials are counted and kept apart', () => {
     assert.equal(answered(await reader.get('/feed/a', basic('reader', 'owl'))).status, 401);
     assert.equal((await reader.get('/feed/a', basic('reader', 'new'))).kind, 'let-in');
   });
-  const unreadable = [
-    'Basic',
-    'Basic !!',
-    'Basic b3ds',
-    'Basic OnB3',
-    'Bearer cmVhZGVyOm93bA==',
-    'Basic /////w==',
-  ];
+  const unreadable = ['Basic', 'Basic !!', 'Basic b3ds', 'Basic OnB3', 'Bearer cmVhZGVyOm93bA==', 'Basic /////w=='];
   for (const authorization of unreadable) {
     test(`\`${authorization}\` is no try`, async () => {
       const { browser, events } = await testGuard(policy);

@@ -186,9 +186,7 @@ describe('what a link cannot do is told alike, and opens nothing', async () => {
 });
 
 test('where the lock is off, a link leads to its place and gives nothing', async () => {
-  const world = await testGuard(
-    await testPolicy({ ...locks, press: { ...locks.press, enabled: false } }),
-  );
+  const world = await testGuard(await testPolicy({ ...locks, press: { ...locks.press, enabled: false } }));
   const entered = answered(await world.browser().get(await addressOf('press', 'thrice')));
   assert.equal(entered.status, 303);
   assert.equal(entered.headers['location'], '/press/');

@@ -39,15 +39,7 @@ async function tried(
 test('a budget is a number and a span', () => {
   assert.deepEqual(parseBudget('10 per 15 minutes'), { tries: 10, seconds: 900 });
   assert.deepEqual(parseBudget('100 per hour'), { tries: 100, seconds: 3600 });
-  for (const wrong of [
-    '10',
-    '0 per hour',
-    'ten per hour',
-    '10 per',
-    '10 per fortnight',
-    '10 per 15',
-    '-1 per hour',
-  ]) {
+  for (const wrong of ['10', '0 per hour', 'ten per hour', '10 per', '10 per fortnight', '10 per 15', '-1 per hour']) {
     assert.equal(parseBudget(wrong), undefined, wrong);
   }
 });
@@ -73,23 +65,13 @@ describe('guesses are counted', () => {
     const seconds = Number(late.headers['retry-after']);
     assert.ok(seconds > 880 && seconds <= 900, String(seconds));
     assert.match(late.body, /Please wait 15 minutes, then try again/);
-    assert.equal(
-      (await tried(world, '192.0.2.8', 'one')).status,
-      303,
-      'a neighbour is not in the way',
-    );
-    assert.equal(
-      (await tried(world, '192.0.2.7', 'ink', { lock: 'press' })).status,
-      303,
-      'nor is another lock',
-    );
+    assert.equal((await tried(world, '192.0.2.8', 'one')).status, 303, 'a neighbour is not in the way');
+    assert.equal((await tried(world, '192.0.2.7', 'ink', { lock: 'press' })).status, 303, 'nor is another lock');
   });
   test('of 1,000 from as many addresses, no more than the lock allows', async () => {
     const world = await testGuard(policy);
     const answers = await Promise.all(
-      Array.from({ length: 1000 }, (_, at) =>
-        tried(world, `2001:db8:${at.toString(16)}::1`, 'guess'),
-      ),
+      Array.from({ length: 1000 }, (_, at) => tried(world, `2001:db8:${at.toString(16)}::1`, 'guess')),
     );
     assert.equal(answers.filter(({ status }) => status === 403).length, 100);
     assert.equal(answers.filter(({ status }) => status === 429).length, 900);
@@ -111,8 +93,7 @@ describe('guesses are counted', () => {
   });
   test('right ones do not count, however many', async () => {
     const world = await testGuard(policy);
-    for (let at = 0; at < 150; at++)
-      assert.equal((await tried(world, '192.0.2.7', 'one')).status, 303);
+    for (let at = 0; at < 150; at++) assert.equal((await tried(world, '192.0.2.7', 'one')).status, 303);
   });
   test('nor do they count at another lock of the same place, which they do not open', async () => {
     const twins = await testGuard(
@@ -121,8 +102,7 @@ describe('guesses are counted', () => {
         right: { covers: ['/twin/'], passwords: { rr: 'right' } },
       }),
     );
-    const body = (password: string) =>
-      new URLSearchParams({ lock: 'left', password, to: '/twin/' });
+    const body = (password: string) => new URLSearchParams({ lock: 'left', password, to: '/twin/' });
     const headers = { 'content-type': 'application/x-www-form-urlencoded' };
     const unlock = async (password: string) =>
       answered(
@@ -142,11 +122,7 @@ describe('guesses are counted', () => {
     const [known, elsewhere] = [world.browser(), world.browser()];
     await tried(world, '192.0.2.7', 'one', { browser: known });
     await tried(world, '192.0.2.7', 'ink', { lock: 'press', browser: elsewhere });
-    await Promise.all(
-      Array.from({ length: 300 }, (_, at) =>
-        tried(world, `2001:db8:${at.toString(16)}::1`, 'guess'),
-      ),
-    );
+    await Promise.all(Array.from({ length: 300 }, (_, at) => tried(world, `2001:db8:${at.toString(16)}::1`, 'guess')));
     assert.equal((await tried(world, '192.0.2.7', 'one')).status, 429, 'a stranger waits');
     assert.equal(
       (await tried(world, '192.0.2.7', 'one', { browser: elsewhere })).status,
@@ -155,11 +131,7 @@ describe('guesses are counted', () => {
     );
     assert.equal((await tried(world, '192.0.2.7', 'one', { browser: known })).status, 303);
     for (let at = 0; at < 10; at++) await tried(world, '192.0.2.7', 'guess', { browser: known });
-    assert.equal(
-      (await tried(world, '192.0.2.7', 'one', { browser: known })).status,
-      429,
-      'its own budget has an end',
-    );
+    assert.equal((await tried(world, '192.0.2.7', 'one', { browser: known })).status, 429, 'its own budget has an end');
     known.cookies.set('dorlin-known', { value: 'forged.by.hand', lasts: true });
     assert.equal((await tried(world, '192.0.2.7', 'one', { browser: known })).status, 429);
   });
@@ -259,8 +231,7 @@ describe('marks of known browsers', () => {
     const world = await testGuard(policy);
     const [browser] = await farmed(world, 1);
     for (let times = 0; times < 11; times++) await tried(world, '198.51.100.9', 'guess');
-    const status = async () =>
-      (await tried(world, '198.51.100.9', 'guess', { browser: browser! })).status;
+    const status = async () => (await tried(world, '198.51.100.9', 'guess', { browser: browser! })).status;
     assert.equal(await status(), 403, 'known, so with tries of its own');
     world.policy = await testPolicy({
       members: { covers: ['/members/'], passwords: { bb: 'two' } },

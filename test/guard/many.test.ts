@@ -19,21 +19,21 @@ describe('one guard for many sites', () => {
       { members: { covers: ['/members/'], passwords: { aa: password }, remember: '1 day' } },
       { name, origin: `https://${name}.example` },
     );
-  const worldOf = async (
-    policyFor: (visit: Visit) => Policy | undefined | Promise<Policy | undefined>,
-  ) =>
-    // prettier-ignore
+  const worldOf = async (policyFor: (visit: Visit) => Policy | undefined | Promise<Policy | undefined>) =>
     testGuard(await site('unused', 'none'), { policyFor });
 
   test('each host has its own policy, at once or later, and none where none is known', async () => {
-    const sites = new Map([['a.example', await site('a', 'owl')], ['b.example', await site('b', 'lark')]]); // prettier-ignore
+    const sites = new Map([
+      ['a.example', await site('a', 'owl')],
+      ['b.example', await site('b', 'lark')],
+    ]);
     for (const isLate of [false, true]) {
       const { guard } = await worldOf((visit) => {
         const found = sites.get(hostOf(visit));
         return isLate ? Promise.resolve(found) : found;
       });
       const at = (host: string) => {
-        const browser = testBrowser((visit) => guard.answer({ ...visit, headers: { ...visit.headers, host } })); // prettier-ignore
+        const browser = testBrowser((visit) => guard.answer({ ...visit, headers: { ...visit.headers, host } }));
         return browser;
       };
       const a = at('a.example');
@@ -47,28 +47,41 @@ describe('one guard for many sites', () => {
       assert.equal((await a.get('/members/log')).kind, 'let-in');
       const nowhere = await at('c.example').get('/about');
       assert.equal(answered(nowhere).status, 421);
-      assert.equal(await guard.opened({ method: 'GET', target: '/', headers: { host: 'c.example' }, encrypted: false }, 'members'), false); // prettier-ignore
+      assert.equal(
+        await guard.opened({ method: 'GET', target: '/', headers: { host: 'c.example' }, encrypted: false }, 'members'),
+        false,
+      );
     }
   });
 
   test('whoever cannot tell which site is meant lets nobody in', async () => {
-    const failing = [() => Promise.reject(new Error('away')), () => { throw new Error('away'); }]; // prettier-ignore
+    const failing = [
+      () => Promise.reject(new Error('away')),
+      () => {
+        throw new Error('away');
+      },
+    ];
     for (const policyFor of failing) {
       const { guard, events, browser } = await worldOf(policyFor);
       assert.equal(answered(await browser().get('/about')).status, 500);
       assert.equal(answered(await browser().get('/_dorlin/status')).status, 500);
-      assert.equal(await guard.opened({ method: 'GET', target: '/', headers: {}, encrypted: false }, 'members'), false); // prettier-ignore
-      assert.deepEqual(events.map(({ type }) => type), ['failed', 'failed', 'failed']); // prettier-ignore
+      assert.equal(await guard.opened({ method: 'GET', target: '/', headers: {}, encrypted: false }, 'members'), false);
+      assert.deepEqual(
+        events.map(({ type }) => type),
+        ['failed', 'failed', 'failed'],
+      );
     }
   });
 });
 
 describe('many guards with one memory', () => {
   test('what one has verified, another with other keys does not believe', async () => {
-    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'owl' }, remember: '1 day' } }); // prettier-ignore
+    const policy = await testPolicy({
+      members: { covers: ['/members/'], passwords: { aa: 'owl' }, remember: '1 day' },
+    });
     const caches = new GuardCaches();
     const one = await testGuard(policy, { caches });
-    const other = await testGuard(policy, { caches, keys: await deriveKeys(`${testSecret} of another`) }); // prettier-ignore
+    const other = await testGuard(policy, { caches, keys: await deriveKeys(`${testSecret} of another`) });
     const guest = one.browser();
     await guest.unlock('members', 'owl');
     const cookie = [...guest.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ');
@@ -93,13 +106,13 @@ describe('many guards with one memory', () => {
       const isPlain = verdict.page?.isPlain('"1"') === true;
       const filtered = isPlain ? undefined : await verdict.page?.filter(about);
       const sent = filtered !== undefined && 'body' in filtered ? filtered.body : page;
-      shown.push((typeof sent === 'string' ? sent : new TextDecoder().decode(sent)).includes('SECRET')); // prettier-ignore
+      shown.push((typeof sent === 'string' ? sent : new TextDecoder().decode(sent)).includes('SECRET'));
     }
     assert.deepEqual(shown, [true, false, true, false]);
   });
 
   test('a guarded site takes next to nothing until it is asked', async () => {
-    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'owl' } } }); // prettier-ignore
+    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'owl' } } });
     const kept = Array.from({ length: 1000 }, () => guardedSite(policy));
     assert.equal(new Set(kept.map(({ number }) => number)).size, 1000);
     assert.equal(
@@ -124,8 +137,11 @@ test('a port that is undefined is one that was left out', async () => {
 });
 
 test('where pages have no marks, nothing is done with what cannot have a section', async () => {
-  const locks = { members: { covers: ['/members/'], passwords: { aa: 'owl' } }, walk: { covers: ['/events#walk'], passwords: { ww: 'owl' } } }; // prettier-ignore
-  const { browser } = await testGuard(await testPolicy(locks, { marks: false, sitemaps: ['/map.xml'] })); // prettier-ignore
+  const locks = {
+    members: { covers: ['/members/'], passwords: { aa: 'owl' } },
+    walk: { covers: ['/events#walk'], passwords: { ww: 'owl' } },
+  };
+  const { browser } = await testGuard(await testPolicy(locks, { marks: false, sitemaps: ['/map.xml'] }));
   const pageAt = async (target: string) => {
     const verdict = await browser().get(target);
     return verdict.kind === 'open' ? verdict.page : undefined;

@@ -134,11 +134,7 @@ describe('not found is the site’s own answer, to the byte', () => {
         const hidden = await client.request('/trustees/accounts', method, headers);
         const none = await client.request('/nowhere/accounts', method, headers);
         assert.equal(hidden.status, 404);
-        assert.deepEqual(
-          { ...hidden, head: without(hidden.head) },
-          { ...none, head: without(none.head) },
-          method,
-        );
+        assert.deepEqual({ ...hidden, head: without(hidden.head) }, { ...none, head: without(none.head) }, method);
       }
     }
     const inside = await client.request('/trustees/accounts', 'GET', { 'x-roles': 'trustee' });
@@ -166,19 +162,13 @@ describe('a hidden lock is no more told of at Dorlin’s own addresses than one 
       ['/_dorlin/request', { lock: name, address: 'a@site.example', consent: 'on' }],
       ['/_dorlin/request', { lock: name, address: 'a@site.example', to: `/${name}/x` }],
     ] as [string, Record<string, string>][]) {
-      const {
-        status,
-        headers: sent,
-        body,
-      } = answered(await world.browser().post(path, fields, headers));
+      const { status, headers: sent, body } = answered(await world.browser().post(path, fields, headers));
       answers.push({ status, location: sent['location'], body: body.replaceAll(name, 'NAME') });
     }
     for (let times = 0; times < 12; times++) {
       await world.browser().post('/_dorlin/unlock', { lock: name, password: `no ${times}` });
     }
-    const { status } = answered(
-      await world.browser().post('/_dorlin/unlock', { lock: name, password: 'x' }, headers),
-    );
+    const { status } = answered(await world.browser().post('/_dorlin/unlock', { lock: name, password: 'x' }, headers));
     return JSON.stringify([answers, status]).replaceAll(name, 'NAME');
   };
   for (const json of [false, true]) {
@@ -196,10 +186,7 @@ describe('a hidden lock is no more told of at Dorlin’s own addresses than one 
       }),
     );
     const browser = world.browser();
-    assert.equal(
-      answered(await browser.unlock('keyed', 'one', '/keyed/')).headers['location'],
-      '/keyed/',
-    );
+    assert.equal(answered(await browser.unlock('keyed', 'one', '/keyed/')).headers['location'], '/keyed/');
     assert.equal((await browser.get('/keyed/')).kind, 'let-in');
   });
 });

@@ -41,9 +41,7 @@ describe('a lock that is off or out of time gives no pass', () => {
     const world = await testGuard(policy);
     world.now = noon(day);
     const accept = how === 'json' ? { accept: 'application/json' } : {};
-    return answered(
-      await world.browser().post('/_dorlin/unlock', { lock, password: 'one', to: `/${lock}/` }, accept), // prettier-ignore
-    );
+    return answered(await world.browser().post('/_dorlin/unlock', { lock, password: 'one', to: `/${lock}/` }, accept));
   };
   for (const how of ['form', 'json'] as const) {
     test(`by its password, as ${how}`, async () => {
@@ -88,8 +86,7 @@ test('a counted link lets in whoever is in by something else, and counts that', 
   });
   const lock = policy.locks.get('press') as Lock;
   const keys = await deriveKeys(testSecret);
-  const linkTo = async (at: number) =>
-    entryToken(lock, lock.links[at] as Lock['links'][number], policy, keys);
+  const linkTo = async (at: number) => entryToken(lock, lock.links[at] as Lock['links'][number], policy, keys);
   const world = await testGuard(policy);
   for (const way of ['the password', 'another link', 'another lock']) {
     const guest = world.browser();
@@ -115,7 +112,7 @@ test('a link to a lock that leaves staying to visitors lets in for this visit', 
   });
   const world = await testGuard(policy);
   const lock = policy.locks.get('quiz') as Lock;
-  const token = await entryToken(lock, lock.links[0] as Lock['links'][number], policy, await deriveKeys(testSecret)); // prettier-ignore
+  const token = await entryToken(lock, lock.links[0] as Lock['links'][number], policy, await deriveKeys(testSecret));
   const guest = world.browser();
   await guest.get(`/_dorlin/enter?link=${token}`);
   assert.equal((await guest.get('/quiz/a')).kind, 'let-in');
@@ -148,8 +145,7 @@ describe('credentials', () => {
       },
     });
     const { browser, events } = await testGuard(policy);
-    const kind = async (user: string, password: string) =>
-      (await browser().get('/feed/', basic(user, password))).kind;
+    const kind = async (user: string, password: string) => (await browser().get('/feed/', basic(user, password))).kind;
     assert.equal(await kind('q', 'lark'), 'let-in');
     for (const [user, password] of [
       ['', 'owl'],
@@ -158,7 +154,6 @@ describe('credentials', () => {
       ['rr\n', 'owl'],
       ['rr', 'ow\u007fl'],
     ] as const)
-      // prettier-ignore
       assert.equal(await kind(user, password), 'answer', JSON.stringify(user));
     assert.equal(events.filter(({ type }) => type === 'wrong').length, 0, 'none was a try');
   });
@@ -177,7 +172,6 @@ describe('credentials', () => {
       ['reader', 'owl '],
       ['reader","owl', ''],
     ] as const)
-      // prettier-ignore
       assert.equal(await kind('/feed/', user, password), password === 'owl ' ? 'let-in' : 'answer');
     assert.equal(await kind('/fee/', 'reader', 'owl'), 'answer');
     assert.equal(await kind('/fee/', 'dreader', 'owl'), 'let-in');
@@ -189,7 +183,11 @@ describe('credentials', () => {
 
 describe('a hasher that fails', () => {
   const policyOf = () =>
-    testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' }, basic: true } }, {}, { guessing: { perVisitor: '3 per hour' } }); // prettier-ignore
+    testPolicy(
+      { members: { covers: ['/members/'], passwords: { aa: 'one' }, basic: true } },
+      {},
+      { guessing: { perVisitor: '3 per hour' } },
+    );
   test('because it is busy gives the try back; in any other way it has used it up', async () => {
     for (const [code, expected] of [
       ['hashing-busy', 503],
@@ -218,8 +216,8 @@ for (const isLate of [false, true])
     const world = await testGuard(policy, { identify });
     const visitor = world.browser();
     await visitor.unlock('members', 'one');
-    const headers = { cookie: [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ') }; // prettier-ignore
-    const ask = () => world.guard.opened({ method: 'GET', target: '/', headers, encrypted: false }, 'members'); // prettier-ignore
+    const headers = { cookie: [...visitor.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ') };
+    const ask = () => world.guard.opened({ method: 'GET', target: '/', headers, encrypted: false }, 'members');
     assert.equal(await ask(), true);
     const broken = new Proxy(policy.locks.get('members') as Lock, {
       get: (lock, key) => {
@@ -255,7 +253,9 @@ describe('cookies', () => {
     const world = await testGuard(policy);
     const post = async (target: string, fields: string) =>
       answered(
-        await world.browser().send({ target, method: 'POST', encrypted, headers: form, readBody: () => Promise.resolve(fields) }), // prettier-ignore
+        await world
+          .browser()
+          .send({ target, method: 'POST', encrypted, headers: form, readBody: () => Promise.resolve(fields) }),
       ).headers;
     return [
       ...cookieLines(await post('/_dorlin/unlock', 'lock=members&password=one&to=/')),
@@ -286,7 +286,6 @@ describe('cookies', () => {
       'dorlin-view',
       'dorlin-ribbon',
     ])
-      // prettier-ignore
       assert.equal(names.has(name), true, name);
   });
   test('last no longer than browsers keep them, and as long as the longest pass', async () => {
@@ -320,9 +319,7 @@ test(`of more than ${maxPasses} passes the newest are kept`, async () => {
   const count = maxPasses + 2;
   const names = Array.from({ length: count }, (_, at) => `l${String(at).padStart(2, '0')}`);
   const locks = names.map((name) => [name, { covers: [`/${name}/`], passwords: { aa: 'one' } }]);
-  const { browser } = await testGuard(
-    await testPolicy(Object.fromEntries(locks) as Parameters<typeof testPolicy>[0]),
-  );
+  const { browser } = await testGuard(await testPolicy(Object.fromEntries(locks) as Parameters<typeof testPolicy>[0]));
   const visitor = browser();
   for (const name of names) await visitor.unlock(name, 'one');
   const isIn = async (name: string) => (await visitor.get(`/${name}/`)).kind === 'let-in';
@@ -338,7 +335,7 @@ test(`of more than ${maxPasses} passes the newest are kept`, async () => {
 
 describe('forms', () => {
   const unlock = async (body: string, headers: Record<string, string>) => {
-    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } }); // prettier-ignore
+    const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'one' } } });
     const { browser } = await testGuard(policy);
     const visitor = browser();
     const readBody = () => Promise.resolve(body);
@@ -352,47 +349,64 @@ describe('forms', () => {
     assert.equal(await unlock(JSON.stringify({ ...right, stay: true, more: [1] }), json), true);
     assert.equal(await unlock(String(new URLSearchParams(right)), form), true);
     assert.equal(await unlock(JSON.stringify({ ...right, password: ['one'] }), json), false);
-    assert.equal(await unlock(JSON.stringify([['lock', 'members'], ['password', 'one']]), json), false); // prettier-ignore
-    for (const body of ['{', 'null', '"members"', '']) assert.equal(await unlock(body, json), false, body); // prettier-ignore
+    assert.equal(
+      await unlock(
+        JSON.stringify([
+          ['lock', 'members'],
+          ['password', 'one'],
+        ]),
+        json,
+      ),
+      false,
+    );
+    for (const body of ['{', 'null', '"members"', '']) assert.equal(await unlock(body, json), false, body);
     assert.equal(await unlock(JSON.stringify(right), form), false);
     assert.equal(await unlock(String(new URLSearchParams(right)), json), false);
     for (const type of ['text/plain', 'multipart/form-data', ''])
-      assert.equal(await unlock(String(new URLSearchParams(right)), { 'content-type': type }), false); // prettier-ignore
+      assert.equal(await unlock(String(new URLSearchParams(right)), { 'content-type': type }), false);
   });
   test('count with the first of two fields of a name', async () => {
     assert.equal(await unlock('lock=members&password=one&password=two', form), true);
     assert.equal(await unlock('lock=members&password=two&password=one', form), false);
   });
   test('that are too long are refused, by their length as well', async () => {
-    const { browser } = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } })); // prettier-ignore
+    const { browser } = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } }));
     const statusOf = async (readBody: () => Promise<string>) =>
-      answered(await browser().send({ target: '/_dorlin/unlock', method: 'POST', headers: form, readBody })).status; // prettier-ignore
+      answered(await browser().send({ target: '/_dorlin/unlock', method: 'POST', headers: form, readBody })).status;
     assert.equal(await statusOf(() => Promise.reject(new FormTooLong())), 413);
     assert.equal(await statusOf(() => Promise.resolve('a='.padEnd(16 * 1024 + 1, 'x'))), 413);
     assert.equal(await statusOf(() => Promise.resolve('a='.padEnd(16 * 1024, 'x'))), 303);
   });
   test('of the host that a trusted proxy tells are our own, and what anybody else tells is not', async () => {
-    const policy = await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } }, { trustedProxies: ['198.51.100.1'] }); // prettier-ignore
+    const policy = await testPolicy(
+      { a: { covers: ['/a'], passwords: { aa: 'one' } } },
+      { trustedProxies: ['198.51.100.1'] },
+    );
     const { browser } = await testGuard(policy);
     const statusOf = async (address: string, headers: Record<string, string>) =>
       answered(
-        await browser().send({ target: '/_dorlin/unlock', method: 'POST', address, headers: { ...form, origin: 'https://a.example', ...headers }, readBody: () => Promise.resolve('lock=a&password=one&to=/') }), // prettier-ignore
+        await browser().send({
+          target: '/_dorlin/unlock',
+          method: 'POST',
+          address,
+          headers: { ...form, origin: 'https://a.example', ...headers },
+          readBody: () => Promise.resolve('lock=a&password=one&to=/'),
+        }),
       ).status;
-    for (const headers of [
-      { 'x-forwarded-host': 'a.example' },
-      { forwarded: 'host=a.example' },
-    ] as Record<string, string>[]) {
-      // prettier-ignore
+    for (const headers of [{ 'x-forwarded-host': 'a.example' }, { forwarded: 'host=a.example' }] as Record<
+      string,
+      string
+    >[]) {
       assert.equal(await statusOf('203.0.113.9', headers), 403);
       assert.equal(await statusOf('198.51.100.1', headers), 303);
     }
     assert.equal(await statusOf('198.51.100.1', {}), 403);
-    assert.equal(await statusOf('203.0.113.9', { origin: 'https://B.example', host: 'b.Example' }), 303); // prettier-ignore
+    assert.equal(await statusOf('203.0.113.9', { origin: 'https://B.example', host: 'b.Example' }), 303);
   });
 });
 
 test('an address that is refused, and a link that opens nothing, are told', async () => {
-  const world = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } })); // prettier-ignore
+  const world = await testGuard(await testPolicy({ a: { covers: ['/a'], passwords: { aa: 'one' } } }));
   await world.browser().get('/a%zz');
   await world.browser().get('/_dorlin/enter?link=none');
   const json = { accept: 'application/json' };
@@ -409,7 +423,7 @@ test('what an application does not know, late or at once, a trusted proxy may; e
   const policy = await testPolicy(
     { a1: { covers: ['/a/'], bypass: ['staff'] }, b1: { covers: ['/b/'], bypass: ['anyone'] } },
     { trustedProxies: ['198.51.100.1'] },
-    { bypasses, identity: { header: { from: 'trustedProxies', person: 'X-User', roles: 'X-Roles' } } }, // prettier-ignore
+    { bypasses, identity: { header: { from: 'trustedProxies', person: 'X-User', roles: 'X-Roles' } } },
   );
   for (const told of [undefined, Promise.resolve(undefined)]) {
     const { browser } = await testGuard(policy, { identify: () => told });

@@ -24,9 +24,7 @@ describe('while a new policy settles, it and the one before it must both let in'
     const { browser, settle, events } = await during();
     const kinds = async () => {
       const asked = browser();
-      return Promise.all(
-        ['/members/', '/press/', '/about'].map(async (path) => (await asked.get(path)).kind),
-      );
+      return Promise.all(['/members/', '/press/', '/about'].map(async (path) => (await asked.get(path)).kind));
     };
     assert.deepEqual(await kinds(), ['answer', 'answer', 'open']);
     assert.equal(events.filter(({ type }) => type === 'asked').length, 2, 'told once each');

@@ -122,10 +122,7 @@ describe('who somebody is, by a signed token', () => {
     assert.equal(await by(['ES256'], token), true);
     assert.equal(await by(['RS256', 'ES256'], token), true);
     assert.equal(await by(['RS256'], token), false);
-    assert.equal(
-      await by(['ES256'], await provider.token(halla, { about: 'a'.repeat(4000) })),
-      true,
-    );
+    assert.equal(await by(['ES256'], await provider.token(halla, { about: 'a'.repeat(4000) })), true);
   });
 
   test('an address that is not verified is nobody’s', async () => {
@@ -133,10 +130,7 @@ describe('who somebody is, by a signed token', () => {
     let token = '';
     for (const isVerified of [false, 'false', 'no', 0, null, {}]) {
       token = await provider.token(halla, { email_verified: isVerified });
-      assert.ok(
-        !(await isIn(site, { cookie: `session=${token}` }, '/hers/')),
-        JSON.stringify(isVerified),
-      );
+      assert.ok(!(await isIn(site, { cookie: `session=${token}` }, '/hers/')), JSON.stringify(isVerified));
     }
     const verified = await provider.token(halla, { email_verified: 'true' });
     assert.ok(await isIn(site, { cookie: `session=${verified}` }, '/hers/'));
@@ -156,7 +150,10 @@ describe('who somebody is, by a signed token', () => {
       assert.equal(await sees(nested, { realm }), false, JSON.stringify(realm));
     const inherited = await world({ ...rules(), roles: 'realm.constructor.name' });
     assert.equal(await sees(inherited, { realm: {} }), false);
-    assert.deepEqual(nested.events.concat(inherited.events).filter(({ type }) => type === 'failed'), []); // prettier-ignore
+    assert.deepEqual(
+      nested.events.concat(inherited.events).filter(({ type }) => type === 'failed'),
+      [],
+    );
     for (const roles of [{ trustee: true }, 'trustees', ['Trustee'], [['trustee']], null, 7]) {
       assert.ok(!(await sees(flat, { roles })), JSON.stringify(roles));
       // Who they are said to be is known all the same.
@@ -168,7 +165,10 @@ describe('who somebody is, by a signed token', () => {
       assert.equal(await isIn(flat, odd, '/hers/'), false, JSON.stringify(email));
       assert.equal(await isIn(flat, odd, '/anyone/'), true);
     }
-    assert.deepEqual(flat.events.filter(({ type }) => type === 'failed'), []); // prettier-ignore
+    assert.deepEqual(
+      flat.events.filter(({ type }) => type === 'failed'),
+      [],
+    );
   });
 
   test('a token that counted is not believed past its end', async () => {

@@ -30,8 +30,7 @@ async function world(site: Readonly<Record<string, unknown>> = {}) {
   });
 }
 
-const page =
-  '<!doctype html><html><body><h1>Page</h1><section id="walk">SECRET</section></body></html>\n';
+const page = '<!doctype html><html><body><h1>Page</h1><section id="walk">SECRET</section></body></html>\n';
 const editor = { 'x-person': 'tam', 'x-role': 'editor', 'sec-fetch-dest': 'document' };
 const public_ = { 'sec-fetch-dest': 'document' };
 
@@ -78,7 +77,7 @@ describe('the bar for those let in by a bypass', () => {
     ['it is no page', editor, 'application/json', '{}', {}],
     ['it is in another encoding', editor, 'text/html', '\0<\0p\0', {}],
     ['the policy has it off', editor, 'text/html', page, { ribbon: false }],
-    ['the bypass has it off', { ...editor, 'x-role': '', 'x-person': 'quiet' }, 'text/html', page, {}], // prettier-ignore
+    ['the bypass has it off', { ...editor, 'x-role': '', 'x-person': 'quiet' }, 'text/html', page, {}],
   ];
   for (const [why, headers, type, body, site] of none) {
     test(`none where ${why}`, async () => {
@@ -98,9 +97,7 @@ describe('the bar for those let in by a bypass', () => {
 
   test('put away, it stays away', async () => {
     const visitor = (await world()).browser();
-    const answer = answered(
-      await visitor.post('/_dorlin/view', { do: 'away', to: '/members/log' }),
-    );
+    const answer = answered(await visitor.post('/_dorlin/view', { do: 'away', to: '/members/log' }));
     assert.equal(answer.headers['location'], '/members/log');
     assert.equal(await shown(await visitor.get('/members/log', editor)), page);
   });
@@ -151,7 +148,7 @@ describe('seeing the site as the public does', () => {
 
   test('another site cannot press its buttons', async () => {
     const visitor = (await world()).browser();
-    const sent = await visitor.post('/_dorlin/view', { do: 'public', to: '/' }, { 'sec-fetch-site': 'cross-site' }); // prettier-ignore
+    const sent = await visitor.post('/_dorlin/view', { do: 'public', to: '/' }, { 'sec-fetch-site': 'cross-site' });
     assert.equal(answered(sent).status, 403);
     const elsewhere = await visitor.post('/_dorlin/view', { do: 'own', to: '//evil.example' });
     assert.equal(answered(elsewhere).headers['location'], '/');
@@ -159,8 +156,7 @@ describe('seeing the site as the public does', () => {
 });
 
 describe('what menus are told', () => {
-  const names = (visitor: { cookies: Map<string, { value: string }> }) =>
-    visitor.cookies.get('dorlin-open')?.value;
+  const names = (visitor: { cookies: Map<string, { value: string }> }) => visitor.cookies.get('dorlin-open')?.value;
 
   test('a bypass shows in the names of open locks, and its end does', async () => {
     const visitor = (await world()).browser();

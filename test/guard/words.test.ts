@@ -9,7 +9,7 @@ import { testPolicy } from '../support/policies.js';
 test('where forms may lead: a path of this site, and no more of it than a browser sends', () => {
   const long = `/${'a'.repeat(4095)}`;
   for (const to of ['/', '/a', '/a?b=/c#d', long]) assert.equal(safeTarget(to), to);
-  const elsewhere = [undefined, '', 'a', '//b', '/\\b', '/a\\b', 'http://b', '/a b', '/é', '/a\n', `${long}a`]; // prettier-ignore
+  const elsewhere = [undefined, '', 'a', '//b', '/\\b', '/a\\b', 'http://b', '/a b', '/é', '/a\n', `${long}a`];
   for (const to of elsewhere) assert.equal(safeTarget(to), undefined, String(to));
 });
 
@@ -33,7 +33,12 @@ test('a type is what stands before its parameters, with spaces or without', () =
 
 describe('what a script is answered', () => {
   const json = { accept: 'application/json', 'content-type': 'application/json' };
-  const policyOf = () => testPolicy({ a: { covers: ['/a/'], passwords: { aa: 'one' }, basic: true } }, {}, { guessing: { perVisitor: '1 per hour' } }); // prettier-ignore
+  const policyOf = () =>
+    testPolicy(
+      { a: { covers: ['/a/'], passwords: { aa: 'one' }, basic: true } },
+      {},
+      { guessing: { perVisitor: '1 per hour' } },
+    );
   const sent = (body: string) => ({
     target: '/_dorlin/unlock',
     method: 'POST',
@@ -52,7 +57,6 @@ describe('what a script is answered', () => {
       '{"lock":["a"],"password":"one"}',
       '{"lock":"a","password":7}',
     ]) {
-      // prettier-ignore
       const answer = answered(await browser().send(sent(body)));
       assert.equal([200, 403, 429].includes(answer.status), true, body);
       assert.equal(answer.headers['set-cookie'], undefined, body);

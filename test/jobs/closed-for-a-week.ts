@@ -5,8 +5,26 @@ import { walk } from '../support/walk.js';
 export default walk('closed for a week', ['index.html', 'shop/index.html'], async (owner) => {
   const { dorlin, browser, wait } = owner;
   await dorlin('init', ['init', 'dist', '--name', 'Kestrelmoor', '--language', 'en-IE']);
-  await dorlin('screen new', ['screen', 'new', 'away', '--look', 'gazette', 'closedHeading=Back on Thursday week', 'closedMessage=We are ill. Nothing is asked of you.']); // prettier-ignore
-  const { closed } = await dorlin('lock', ['lock', 'away', '/', '--until', '7 days', '--outsiders', 'closed', '--screen', 'away']); // prettier-ignore
+  await dorlin('screen new', [
+    'screen',
+    'new',
+    'away',
+    '--look',
+    'gazette',
+    'closedHeading=Back on Thursday week',
+    'closedMessage=We are ill. Nothing is asked of you.',
+  ]);
+  const { closed } = await dorlin('lock', [
+    'lock',
+    'away',
+    '/',
+    '--until',
+    '7 days',
+    '--outsiders',
+    'closed',
+    '--screen',
+    'away',
+  ]);
   assert.equal(closed.length, 2);
   const page = await browser().visit('/shop/');
   assert.equal(page.status, 503);

@@ -16,10 +16,8 @@ async function commandsOf(document: string): Promise<string[][]> {
   return blocks
     .flatMap((block) => block.split('\n'))
     .flatMap((line) => {
-      const words = [
-        ...line.matchAll(/#.*$|'([^']*)'|((?:[^\s'#]|(?<=\S)#)+(?:'[^']*')?)/g),
-      ].flatMap(
-        ([whole, quoted, plain]) => (whole.startsWith('#') ? [] : (quoted ?? plain?.replaceAll("'", '') ?? [])), // prettier-ignore
+      const words = [...line.matchAll(/#.*$|'([^']*)'|((?:[^\s'#]|(?<=\S)#)+(?:'[^']*')?)/g)].flatMap(
+        ([whole, quoted, plain]) => (whole.startsWith('#') ? [] : (quoted ?? plain?.replaceAll("'", '') ?? [])),
       );
       const at = words[0] === 'npx' ? 1 : 0;
       return words[at] === 'dorlin' && words.length > at + 1 ? [words.slice(at + 1)] : [];
@@ -38,7 +36,7 @@ async function go(commands: readonly string[][], folder: string): Promise<void> 
     if (isElsewhere(words)) continue;
     const { exitCode: code, stdout, stderr } = await dorlinHere(folder, words);
     const mayFind = words[0] === 'check' || words[1] === 'check';
-    assert.equal(code === 0 || (mayFind && code === 1), true, `dorlin ${words.join(' ')}\n${stdout}${stderr}`); // prettier-ignore
+    assert.equal(code === 0 || (mayFind && code === 1), true, `dorlin ${words.join(' ')}\n${stdout}${stderr}`);
   }
 }
 
@@ -49,15 +47,22 @@ describe('what the documents show works as it is printed, one after the other', 
       await cp(join(demo, 'dist'), join(folder, 'dist'), { recursive: true });
       await cp(join(demo, 'dorlin.yaml'), join(folder, 'dorlin.yaml'));
       await writeFile(join(folder, '.htpasswd'), 'bran:$apr1$abcdefgh$6LrfU5Del4GDbq.LEfGiS.\n');
-      await writeFile(join(folder, 'brand.tokens.json'), '{"color":{"$type":"color","primary":{"$value":"#2f5a3c"}}}'); // prettier-ignore
-      const known = JSON.parse(await readFile(join(demo, 'demo-passwords.json'), 'utf8')) as { lock: string; id: string; password: string }[]; // prettier-ignore
+      await writeFile(join(folder, 'brand.tokens.json'), '{"color":{"$type":"color","primary":{"$value":"#2f5a3c"}}}');
+      const known = JSON.parse(await readFile(join(demo, 'demo-passwords.json'), 'utf8')) as {
+        lock: string;
+        id: string;
+        password: string;
+      }[];
       const keys = await openKeys(join(folder, 'dorlin.yaml'));
       for (const { lock, ...one } of known) {
         await rememberPasswords(join(folder, 'dorlin.yaml'), lock, [one], keys);
       }
       const commands = await commandsOf(document);
       assert.ok(commands.length > 8);
-      await go(commands.filter(([first]) => first !== 'init'), folder); // prettier-ignore
+      await go(
+        commands.filter(([first]) => first !== 'init'),
+        folder,
+      );
       await remove();
     });
   }

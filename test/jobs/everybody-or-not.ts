@@ -18,4 +18,4 @@ export default walk('everybody or not', ['index.html', 'notes.html'], async ({ d
   assert.doesNotMatch(screen.text, /type="password"/);
   await dorlin('release', ['release', 'notes']);
   assert.equal(await status(), 200);
-}); // prettier-ignore
+});

@@ -4,7 +4,7 @@ import { walk } from '../support/walk.js';
 const names = Array.from({ length: 100 }, (_, at) => `clients/c${at}/index.html`);
 const address = (path: string) => `<url><loc>https://kestrelmoor.example/${path}</loc></url>`;
 const sitemap = `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${[...names, ''].map(address).join('')}</urlset>`;
-const files = Object.fromEntries([...names, 'index.html'].map((name) => [name, `<title>${name}</title>`])); // prettier-ignore
+const files = Object.fromEntries([...names, 'index.html'].map((name) => [name, `<title>${name}</title>`]));
 
 /** All at once, out of search engines and the sitemap; guessed addresses are closed. */
 export default walk('a hundred pages', { ...files, 'sitemap.xml': sitemap }, async ({ dorlin, browser }) => {
@@ -21,4 +21,4 @@ export default walk('a hundred pages', { ...files, 'sitemap.xml': sitemap }, asy
   assert.equal(places.length, 100);
   const { opened } = await dorlin('release', ['release', 'clients']);
   assert.equal(opened.length, 100);
-}); // prettier-ignore
+});

@@ -7,7 +7,19 @@ export default walk('monthly', ['index.html', 'members/index.html', 'members/a.h
   await dorlin('init', ['init', 'dist', '--language', 'en-IE']);
   await dorlin('lock', ['lock', 'members', '/members/', '--remember', '90 days']);
   const start = new Date().toISOString().slice(0, 10);
-  const { passwords } = await dorlin('password plan', ['password', 'plan', 'members', '--every', '30 days', '--count', '3', '--overlap', '7d', '--from', start]); // prettier-ignore
+  const { passwords } = await dorlin('password plan', [
+    'password',
+    'plan',
+    'members',
+    '--every',
+    '30 days',
+    '--count',
+    '3',
+    '--overlap',
+    '7d',
+    '--from',
+    start,
+  ]);
   await dorlin('lock', ['lock', 'press', '/press', '--remember', '90 days']);
   const press = await dorlin('password add', ['password', 'add', 'press', '--generate']);
   const visitor = browser();
@@ -16,13 +28,19 @@ export default walk('monthly', ['index.html', 'members/index.html', 'members/a.h
   for (const page of ['/members', '/members/index.html', '/members/a', '/press']) {
     assert.equal((await visitor.visit(page)).status, 200, page);
   }
-  assert.equal(decodeURIComponent(visitor.cookies.get('dorlin-open') ?? '').split(/[\s.,]/).sort().join(), 'members,press'); // prettier-ignore
+  assert.equal(
+    decodeURIComponent(visitor.cookies.get('dorlin-open') ?? '')
+      .split(/[\s.,]/)
+      .sort()
+      .join(),
+    'members,press',
+  );
   wait(32);
   assert.equal((await visitor.visit('/members/a')).status, 200, 'in the overlap');
   const next = browser();
-  assert.equal((await next.unlock('members', passwords[1]?.password ?? '', '/members/')).status, 200); // prettier-ignore
+  assert.equal((await next.unlock('members', passwords[1]?.password ?? '', '/members/')).status, 200);
   wait(6);
   assert.equal((await visitor.visit('/members/a')).status, 403, 'last month’s people are out');
   assert.equal((await visitor.visit('/press')).status, 200);
   assert.equal((await next.visit('/members/a')).status, 200);
-}); // prettier-ignore
+});

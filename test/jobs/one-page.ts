@@ -7,8 +7,26 @@ export default walk('one page', ['index.html', 'patrons.html'], async ({ dorlin,
   await dorlin('lock', ['lock', 'patrons', '/patrons', '--title', 'For patrons']);
   const { password } = await dorlin('password add', ['password', 'add', 'patrons', '--generate']);
   await dorlin('bypass add', ['bypass', 'add', 'owner', '--role', 'owner', '--lock', 'patrons']);
-  await dorlin('site KEY=VALUE', ['site', 'identity.header.from=trustedProxies', 'identity.header.roles=x-roles', '--trusted-proxies', '127.0.0.1']); // prettier-ignore
-  await dorlin('screen new', ['screen', 'new', 'evening', '--look', 'lantern', '--lock', 'patrons', 'heading=Good evening', 'text.button=Come in', 'colors.light.button=#5a2a6b', 'colors.light.buttonText=#ffffff']); // prettier-ignore
+  await dorlin('site KEY=VALUE', [
+    'site',
+    'identity.header.from=trustedProxies',
+    'identity.header.roles=x-roles',
+    '--trusted-proxies',
+    '127.0.0.1',
+  ]);
+  await dorlin('screen new', [
+    'screen',
+    'new',
+    'evening',
+    '--look',
+    'lantern',
+    '--lock',
+    'patrons',
+    'heading=Good evening',
+    'text.button=Come in',
+    'colors.light.button=#5a2a6b',
+    'colors.light.buttonText=#ffffff',
+  ]);
   const owner = await browser().visit('/patrons', { 'x-roles': 'owner' });
   assert.equal(owner.status, 200);
   const stranger = browser();

@@ -7,7 +7,12 @@ export default walk('patrons', ['index.html', 'patrons/index.html'], async ({ do
   await dorlin('lock', ['lock', 'patrons', 'https://kestrelmoor.example/patrons/?from=mail']);
   const { password } = await dorlin('password add', ['password', 'add', 'patrons', '--generate']);
   await dorlin('bypass add', ['bypass', 'add', 'editors', '--role', 'editor', '--lock', 'patrons']);
-  await dorlin('site KEY=VALUE', ['site', 'identity.header.from=trustedProxies', 'identity.header.roles=x-roles', 'trustedProxies=127.0.0.1']); // prettier-ignore
+  await dorlin('site KEY=VALUE', [
+    'site',
+    'identity.header.from=trustedProxies',
+    'identity.header.roles=x-roles',
+    'trustedProxies=127.0.0.1',
+  ]);
   assert.equal((await browser().visit('/patrons/', { 'x-roles': 'editor' })).status, 200);
   assert.equal((await browser().visit('/patrons', { 'x-roles': 'reader' })).status, 403);
   const another = browser();
@@ -17,4 +22,4 @@ export default walk('patrons', ['index.html', 'patrons/index.html'], async ({ do
   assert.deepEqual([opened, emptied], [['/patrons/index.html'], ['patrons']]);
   assert.equal((await dorlin('explain', ['explain', '/patrons/'])).decision, 'open');
   assert.equal((await browser().visit('/patrons/')).status, 200);
-}); // prettier-ignore
+});

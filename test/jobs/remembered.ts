@@ -8,9 +8,9 @@ export default walk('remembered', ['index.html', 'members/a.html'], async (owner
   await dorlin('lock', ['lock', 'members', '/members/', '--remember', 'choice: 30 days']);
   const { password } = await dorlin('password add', ['password', 'add', 'members', '--generate']);
   const visitor = browser();
-  assert.match((await visitor.unlock('members', 'x', '/members/a')).text, /That is not the password/); // prettier-ignore
-  assert.match((await visitor.visit('/members/a')).text, /Stay unlocked on this device for 30 days/); // prettier-ignore
-  assert.equal((await visitor.unlock('members', password, '/members/a', { stay: 'on' })).status, 200); // prettier-ignore
+  assert.match((await visitor.unlock('members', 'x', '/members/a')).text, /That is not the password/);
+  assert.match((await visitor.visit('/members/a')).text, /Stay unlocked on this device for 30 days/);
+  assert.equal((await visitor.unlock('members', password, '/members/a', { stay: 'on' })).status, 200);
   wait(29);
   assert.equal((await visitor.visit('/members/a')).status, 200);
   wait(2);

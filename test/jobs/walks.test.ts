@@ -46,7 +46,6 @@ for (const walk of [
   monthly,
   secondDoor,
 ]) {
-  // prettier-ignore
   test(`walk: ${walk.name}`, async (t) => {
     const { commands } = await goWalk(walk);
     t.diagnostic(`${commands} commands`);

@@ -5,9 +5,15 @@ import { walk } from '../support/walk.js';
 export default walk('who may come at all', ['index.html', 'a.html'], async ({ dorlin, browser }) => {
   await dorlin('init', ['init', 'dist']);
   await dorlin('lock', ['lock', 'all', '/', '--draft']);
-  await dorlin('bypass add', ['bypass', 'add', 'signed-in', '--signed-in', '--lock', 'all', '--draft']); // prettier-ignore
-  const { password } = await dorlin('password add', ['password', 'add', 'all', '--generate', '--draft']); // prettier-ignore
-  await dorlin('site KEY=VALUE', ['site', 'identity.header.from=trustedProxies', 'identity.header.person=x-user', 'trustedProxies=127.0.0.1', '--draft']); // prettier-ignore
+  await dorlin('bypass add', ['bypass', 'add', 'signed-in', '--signed-in', '--lock', 'all', '--draft']);
+  const { password } = await dorlin('password add', ['password', 'add', 'all', '--generate', '--draft']);
+  await dorlin('site KEY=VALUE', [
+    'site',
+    'identity.header.from=trustedProxies',
+    'identity.header.person=x-user',
+    'trustedProxies=127.0.0.1',
+    '--draft',
+  ]);
   assert.equal((await browser().visit('/a')).status, 200, 'a draft closes nothing');
   const { closed, ways } = await dorlin('review', ['review']);
   assert.deepEqual([closed.length, ways.length], [2, 2]);
@@ -16,4 +22,4 @@ export default walk('who may come at all', ['index.html', 'a.html'], async ({ do
   assert.equal((await browser().visit('/a', { 'x-user': 'imke' })).status, 200);
   const visitor = browser();
   assert.equal((await visitor.unlock('all', password, '/a')).status, 200);
-}); // prettier-ignore
+});

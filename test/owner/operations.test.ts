@@ -12,7 +12,7 @@ import { startPolicy } from '../../src/owner/init.js';
 import { makeLink } from '../../src/owner/links.js';
 import type { LockSettings } from '../../src/owner/lock-settings.js';
 import { changeLock, describeLock } from '../../src/owner/locks.js';
-import { addPassword, changePassword, retirePassword, rotatePassword } from '../../src/owner/passwords/passwords.js'; // prettier-ignore
+import { addPassword, changePassword, retirePassword, rotatePassword } from '../../src/owner/passwords/passwords.js';
 import { planPasswords } from '../../src/owner/passwords/plan.js';
 import { listPlaces } from '../../src/owner/places.js';
 import { release } from '../../src/owner/release.js';
@@ -42,7 +42,7 @@ beforeEach(async () => {
   remove = made.remove;
   file = join(made.folder, 'dorlin.yaml');
   await writeFiles(made.folder, files);
-  await startPolicy(file, { folder: join(made.folder, 'dist'), name: 'Kestrelmoor', origin: 'https://k.example' }); // prettier-ignore
+  await startPolicy(file, { folder: join(made.folder, 'dist'), name: 'Kestrelmoor', origin: 'https://k.example' });
 });
 afterEach(() => remove());
 const text = () => readFile(file, 'utf8');
@@ -59,7 +59,11 @@ describe('a lock', () => {
       [{ until: '7 days' }, { until: null }, /until: "?\d{4}-\d\d-\d\dT\d\d:\d\d\[/],
       [{ from: '2030-01-01' }, { from: null }, /from: 2030-01-01\n/],
       [{ outsiders: 'not-found' }, { outsiders: 'screen' }, /outsiders: not-found\n/],
-      [{ outsiders: { redirect: 'https://k.example/about' } }, { outsiders: null }, /outsiders: \{ redirect: \/about \}\n/], // prettier-ignore
+      [
+        { outsiders: { redirect: 'https://k.example/about' } },
+        { outsiders: null },
+        /outsiders: \{ redirect: \/about \}\n/,
+      ],
       [{ after: '/about' }, { after: 'same' }, /after: \/about\n/],
       [{ basic: 'always' }, { basic: false }, /basic: always\n/],
       [{ enabled: false }, { enabled: true }, /enabled: false\n/],
@@ -86,7 +90,7 @@ describe('a lock', () => {
       [{ settings: { remember: '30' } }, 'edit-refused', /`locks\.members\.remember`/],
       [{ settings: { screen: 'evning' } }, 'screen-unknown', /There are: default/],
       [{ settings: { requires: ['all'] } }, 'lock-unknown', /no lock `all`/],
-      [{ settings: { outsiders: { redirect: 'https://id.example/x' } } }, 'place-invalid', /not on/], // prettier-ignore
+      [{ settings: { outsiders: { redirect: 'https://id.example/x' } } }, 'place-invalid', /not on/],
     ];
     for (const [order, code, message] of refused) {
       await assert.rejects(changeLock(file, 'members', order), { code, message });
@@ -97,17 +101,24 @@ describe('a lock', () => {
   });
   test('that is off takes places all the same, and pasted addresses', async () => {
     await changeLock(file, 'm', { places: ['/members/'], settings: { enabled: false } });
-    const { places, closed } = await changeLock(file, 'm', { places: ['http://localhost:4280/about?x=1#walk'] }); // prettier-ignore
+    const { places, closed } = await changeLock(file, 'm', { places: ['http://localhost:4280/about?x=1#walk'] });
     assert.deepEqual([places, closed], [['/about#walk'], []]);
   });
   test('a page that is released names the files that it still needs', async () => {
     await changeLock(file, 'all', { places: ['/'] });
     const { needs, stillShut } = await release(file, { places: ['/index.html'] });
-    assert.deepEqual(needs.map((one) => [one.file, one.locks]), [['/style.css', ['all']], ['/pics/a.png', ['all']], ['/pics/b.png', ['all']]]); // prettier-ignore
+    assert.deepEqual(
+      needs.map((one) => [one.file, one.locks]),
+      [
+        ['/style.css', ['all']],
+        ['/pics/a.png', ['all']],
+        ['/pics/b.png', ['all']],
+      ],
+    );
     assert.deepEqual(stillShut, []);
     const { kinds } = await check(file);
     const found = kinds.find(({ code }) => code === 'open-needs-locked');
-    assert.deepEqual(found?.findings.map(({ about }) => about).sort(), ['/pics/a.png', '/pics/b.png', '/style.css']); // prettier-ignore
+    assert.deepEqual(found?.findings.map(({ about }) => about).sort(), ['/pics/a.png', '/pics/b.png', '/style.css']);
     await release(file, { places: ['/style.css', '/pics/'] });
     assert.equal(
       (await check(file)).kinds.some(({ code }) => code === 'open-needs-locked'),
@@ -116,8 +127,9 @@ describe('a lock', () => {
   });
   test('places are listed under a folder, and the locked alone', async () => {
     await changeLock(file, 'members', { places: ['/members/log'] });
-    const paths = async (order: Parameters<typeof listPlaces>[1]) => (await listPlaces(file, order)).places.map(({ path }) => path); // prettier-ignore
-    assert.deepEqual(await paths({ under: '/members/' }), ['/members/index.html', '/members/log.html']); // prettier-ignore
+    const paths = async (order: Parameters<typeof listPlaces>[1]) =>
+      (await listPlaces(file, order)).places.map(({ path }) => path);
+    assert.deepEqual(await paths({ under: '/members/' }), ['/members/index.html', '/members/log.html']);
     assert.deepEqual(await paths({ under: '/about' }), ['/about.html']);
     assert.deepEqual(await paths({ locked: true }), ['/members/log.html']);
   });
@@ -151,20 +163,40 @@ describe('passwords', () => {
   test('are planned by month, week and span, each with its window, over the clock’s change', async () => {
     await changeSite(file, ['timeZone=Europe/Dublin', 'languages=en-IE']);
     const planned = async (every: string, count: number, from?: string, overlap?: string) =>
-      (await planPasswords(file, 'members', { every, count, from, overlap })).passwords.map((one) => [one.label, one.from, one.until]); // prettier-ignore
+      (await planPasswords(file, 'members', { every, count, from, overlap })).passwords.map((one) => [
+        one.label,
+        one.from,
+        one.until,
+      ]);
     assert.deepEqual(await planned('month', 3, '2027-12-01', '7 days'), [
       ['December 2027', '2027-12-01', '2028-01-08'],
       ['January 2028', '2028-01-01', '2028-02-08'],
       ['February 2028', '2028-02-01', '2028-03-08'],
     ]);
     const months = await planned('month', 3, '2029-01-31');
-    assert.deepEqual(months.map(([, from, until]) => [from, until]), [['2029-01-31', '2029-02-28'], ['2029-02-28', '2029-03-31'], ['2029-03-31', '2029-04-30']]); // prettier-ignore
+    assert.deepEqual(
+      months.map(([, from, until]) => [from, until]),
+      [
+        ['2029-01-31', '2029-02-28'],
+        ['2029-02-28', '2029-03-31'],
+        ['2029-03-31', '2029-04-30'],
+      ],
+    );
     // Clocks go forward on 25 March 2029: a week is a week by the calendar.
     const weeks = await planned('week', 2, '2029-03-19T18:00', '1 day');
-    assert.deepEqual(weeks.map(([, from, until]) => [from, until]), [['2029-03-19T18:00[Europe/Dublin]', '2029-03-27T18:00[Europe/Dublin]'], ['2029-03-26T18:00[Europe/Dublin]', '2029-04-03T18:00[Europe/Dublin]']]); // prettier-ignore
+    assert.deepEqual(
+      weeks.map(([, from, until]) => [from, until]),
+      [
+        ['2029-03-19T18:00[Europe/Dublin]', '2029-03-27T18:00[Europe/Dublin]'],
+        ['2029-03-26T18:00[Europe/Dublin]', '2029-04-03T18:00[Europe/Dublin]'],
+      ],
+    );
     const spans = await planned('36 hours', 2, '2031-01-01');
-    assert.deepEqual(spans.map(([, from]) => from), ['2031-01-01', '2031-01-02T12:00[Europe/Dublin]']); // prettier-ignore
-    const texts = new Set((await loadPolicy(file)).locks.get('members')?.passwords.map(({ label }) => label)); // prettier-ignore
+    assert.deepEqual(
+      spans.map(([, from]) => from),
+      ['2031-01-01', '2031-01-02T12:00[Europe/Dublin]'],
+    );
+    const texts = new Set((await loadPolicy(file)).locks.get('members')?.passwords.map(({ label }) => label));
     assert.equal(texts.size, 10);
     for (const order of [
       { every: 'fortnite', count: 2 },
@@ -172,25 +204,35 @@ describe('passwords', () => {
       { every: 'week', count: 2, from: '2020-01-01' },
       { every: '5 minutes', count: 2 },
     ]) {
-      // prettier-ignore
       await assert.rejects(planPasswords(file, 'members', order), { code: 'plan-invalid' });
     }
     await assert.rejects(planned('month', 1, '2027-12-01'), { code: 'label-taken' });
   });
   test('are changed in their time and label, and stay the same', async () => {
-    const { password } = await addPassword(file, 'members', { password: words, label: 'One', until: '9 days' }); // prettier-ignore
-    const changed = await changePassword(file, 'members', 'One', { label: 'Uno', until: null, from: '2001-01-01' }); // prettier-ignore
-    assert.deepEqual([changed.label, changed.until, changed.from, changed.counts], ['Uno', undefined, '2001-01-01', true]); // prettier-ignore
+    const { password } = await addPassword(file, 'members', { password: words, label: 'One', until: '9 days' });
+    const changed = await changePassword(file, 'members', 'One', { label: 'Uno', until: null, from: '2001-01-01' });
+    assert.deepEqual(
+      [changed.label, changed.until, changed.from, changed.counts],
+      ['Uno', undefined, '2001-01-01', true],
+    );
     assert.equal((await showPassword(file, 'members', undefined)).password, password);
-    await assert.rejects(changePassword(file, 'members', 'Uno', { until: '2002-01-01' }), { code: 'time-past' }); // prettier-ignore
+    await assert.rejects(changePassword(file, 'members', 'Uno', { until: '2002-01-01' }), { code: 'time-past' });
   });
 });
 
 describe('the site', () => {
   test('is set by key, with near misses named; what is wrong is not written', async () => {
-    await changeSite(file, ['languages=en-IE, fr', 'guessing.perLock=50 per hour', 'showAddress=yes', 'identity.header={ from: trustedProxies, roles: x }']); // prettier-ignore
+    await changeSite(file, [
+      'languages=en-IE, fr',
+      'guessing.perLock=50 per hour',
+      'showAddress=yes',
+      'identity.header={ from: trustedProxies, roles: x }',
+    ]);
     const { site, guessing, identity } = await loadPolicy(file);
-    assert.deepEqual([site.languages, guessing.perLock.tries, site.showAddress, identity?.header?.roles], [['en-IE', 'fr'], 50, true, 'x']); // prettier-ignore
+    assert.deepEqual(
+      [site.languages, guessing.perLock.tries, site.showAddress, identity?.header?.roles],
+      [['en-IE', 'fr'], 50, true, 'x'],
+    );
     await changeSite(file, ['languages=', 'guessing.perLock=', 'identity.header=']);
     assert.doesNotMatch(await text(), /languages|guessing|identity/);
     for (const [setting, code, message] of [
@@ -209,7 +251,7 @@ describe('the site', () => {
   test('whatever it is called, nobody is put out; a new id puts everybody out, and that is said', async () => {
     const audience = async () => audienceOf((await loadPolicy(file)).site);
     const first = await audience();
-    assert.equal((await changeSite(file, ['name=Other', 'origin=https://o.example'])).putsOut, false); // prettier-ignore
+    assert.equal((await changeSite(file, ['name=Other', 'origin=https://o.example'])).putsOut, false);
     assert.equal(await audience(), first);
     assert.equal((await changeSite(file, ['id=fresh'])).putsOut, true);
     // A policy from before there were ids.
@@ -218,15 +260,29 @@ describe('the site', () => {
     assert.equal(await audience(), 'https://o.example');
   });
   test('other hosts are to be named before visitors are sent there', async () => {
-    await assert.rejects(changeSite(file, ['identity.signIn=https://id.k.example/login']), { code: 'edit-refused', message: /site\.hosts/ }); // prettier-ignore
-    await changeSite(file, ['hosts=ID.k.example', 'identity.signIn={ to: https://id.k.example/login?a=b, returnAs: next }']); // prettier-ignore
+    await assert.rejects(changeSite(file, ['identity.signIn=https://id.k.example/login']), {
+      code: 'edit-refused',
+      message: /site\.hosts/,
+    });
+    await changeSite(file, [
+      'hosts=ID.k.example',
+      'identity.signIn={ to: https://id.k.example/login?a=b, returnAs: next }',
+    ]);
     await addBypass(file, 'staff', { roles: ['staff'] });
     await changeLock(file, 'staff', { places: ['/members/'], settings: { bypass: ['staff'] } });
     const guard = await guardFromFile(file);
-    const verdict = await guard.answer({ method: 'GET', target: '/members/log?q=%22%3E', headers: { host: 'k.example', accept: 'text/html' }, encrypted: true }); // prettier-ignore
+    const verdict = await guard.answer({
+      method: 'GET',
+      target: '/members/log?q=%22%3E',
+      headers: { host: 'k.example', accept: 'text/html' },
+      encrypted: true,
+    });
     await guard.close();
     const html = verdict.kind === 'answer' ? verdict.body : '';
-    assert.match(html, /href="https:\/\/id\.k\.example\/login\?a=b&amp;next=https%3A%2F%2Fk\.example%2Fmembers%2Flog%3Fq%3D%2522%253E"/); // prettier-ignore
+    assert.match(
+      html,
+      /href="https:\/\/id\.k\.example\/login\?a=b&amp;next=https%3A%2F%2Fk\.example%2Fmembers%2Flog%3Fq%3D%2522%253E"/,
+    );
   });
 });
 
@@ -235,20 +291,31 @@ test('a bypass is added to, narrowed only when that is said, and ends by itself'
   await changeLock(file, 'm', { places: ['/members/'] });
   await addBypass(file, 'office', { addresses: ['192.0.2.1'], locks: ['a'], until: '3 days' });
   const more = await addBypass(file, 'office', { addresses: ['192.0.2.2'], locks: ['m'] });
-  assert.deepEqual([more.addresses, more.locks, more.narrowed, more.made], [['192.0.2.1', '192.0.2.2'], ['a', 'm'], false, false]); // prettier-ignore
+  assert.deepEqual(
+    [more.addresses, more.locks, more.narrowed, more.made],
+    [['192.0.2.1', '192.0.2.2'], ['a', 'm'], false, false],
+  );
   const from = '192.0.2.2';
   assert.equal((await explain(file, '/members/log', { from })).decision, 'let-in');
   assert.equal((await explain(file, '/members/log', { from, at: '4 days' })).decision, 'shut');
   const narrowed = await addBypass(file, 'office', { roles: ['editor'], until: null });
-  assert.deepEqual([narrowed.narrowed, narrowed.until, typeof narrowed.idle], [true, undefined, 'string']); // prettier-ignore
+  assert.deepEqual([narrowed.narrowed, narrowed.until, typeof narrowed.idle], [true, undefined, 'string']);
   await assert.rejects(addBypass(file, 'all', { locks: ['a'] }), { code: 'bypass-open' });
 });
 
 test('a screen is made, changed by key, long or short, and by language', async () => {
-  const made = await makeScreen(file, 'hall', { look: 'lantern', settings: ['heading=The hall', 'colors.light.button=#fff', 'type.size=18'] }); // prettier-ignore
+  const made = await makeScreen(file, 'hall', {
+    look: 'lantern',
+    settings: ['heading=The hall', 'colors.light.button=#fff', 'type.size=18'],
+  });
   assert.equal(made.look, 'lantern');
   assert.ok(made.faint.length > 0, 'white on white is told');
-  await changeScreen(file, 'hall', ['heading=', 'text.heading={ en: Hall, fr: Salle }', 'text.heading.de=Halle', 'colors.light.button=']); // prettier-ignore
+  await changeScreen(file, 'hall', [
+    'heading=',
+    'text.heading={ en: Hall, fr: Salle }',
+    'text.heading.de=Halle',
+    'colors.light.button=',
+  ]);
   assert.match(await text(), /heading: \{ en: Hall, fr: Salle, de: Halle \}/);
   await makeScreen(file, 'copy', { like: 'hall', settings: ['look=harbour'] });
   assert.match(await text(), /copy:\n? *\{? *look: harbour/);
@@ -266,7 +333,7 @@ test('a screen is made, changed by key, long or short, and by language', async (
 test('what a command changes counts for a running site when the command ends', async () => {
   await changeLock(file, 'm', { places: ['/members/'] });
   const guard = await guardFromFile(file);
-  const visit = { method: 'GET', target: '/members/log', headers: { host: 'k.example' }, encrypted: true }; // prettier-ignore
+  const visit = { method: 'GET', target: '/members/log', headers: { host: 'k.example' }, encrypted: true };
   const kind = async () => (await guard.answer(visit)).kind;
   for (let round = 0; round < 3; round++) {
     assert.equal(await kind(), 'answer');

@@ -22,23 +22,25 @@ const page = '<link rel="stylesheet" href="/style.css"><a href="/about">Open to 
 const many = Array.from({ length: 12 }, (_, at) => `<img src="/many/p${at}.png">`).join('');
 
 test('a patrol tells what open pages need, many in one line, and marks its visits in the journal', async () => {
-  const pictures = Object.fromEntries(Array.from({ length: 12 }, (_, at) => [`many/p${at}.png`, `picture ${at}`])); // prettier-ignore
+  const pictures = Object.fromEntries(Array.from({ length: 12 }, (_, at) => [`many/p${at}.png`, `picture ${at}`]));
   const files = { 'index.html': page + many, 'about.html': page, 'style.css': 'p{}', ...pictures };
   const site = await runSite(files, await policyText(locks, {}, { journal: {} }));
-  const { result, policy } = await walkSite({ url: `${site.url}/`, policyFile: site.policyFile, ...limits }); // prettier-ignore
+  const { result, policy } = await walkSite({ url: `${site.url}/`, policyFile: site.policyFile, ...limits });
   const { groups } = reportOf(result);
   const needs = groups.find(({ code }) => code === 'open-needs-locked');
-  assert.match(needs?.lines.map(({ where, how, cases }) => `${where} ${how} ${cases}`).join('\n') ?? '', /^\/style\.css needed by 2 open pages 1\n\/many\/: 12 addresses, such as p0\.png, p1\.png, p2\.png needed by an open page 12$/m); // prettier-ignore
+  assert.match(
+    needs?.lines.map(({ where, how, cases }) => `${where} ${how} ${cases}`).join('\n') ?? '',
+    /^\/style\.css needed by 2 open pages 1\n\/many\/: 12 addresses, such as p0\.png, p1\.png, p2\.png needed by an open page 12$/m,
+  );
   // A stranger who says the same without the secret is counted like anybody.
-  for (const mark of [
-    'yes',
-    'a.b.c',
-    await patrolMark('another site', 4e9, await openKeys(site.policyFile)),
-  ]) {
-    // prettier-ignore
+  for (const mark of ['yes', 'a.b.c', await patrolMark('another site', 4e9, await openKeys(site.policyFile))]) {
     await fetch(`${site.url}/style.css`, { headers: { 'dorlin-patrol': mark } });
   }
-  const ended = await patrolMark(audienceOf((policy as NonNullable<typeof policy>).site), 1, await openKeys(site.policyFile)); // prettier-ignore
+  const ended = await patrolMark(
+    audienceOf((policy as NonNullable<typeof policy>).site),
+    1,
+    await openKeys(site.policyFile),
+  );
   await fetch(`${site.url}/style.css`, { headers: { 'dorlin-patrol': ended } });
   await until(() => site.events.filter(({ patrol }) => patrol !== true).length >= 4);
   assert.ok(site.events.filter(({ patrol }) => patrol === true).length > 5);
@@ -48,7 +50,7 @@ test('a patrol tells what open pages need, many in one line, and marks its visit
 });
 
 test('the journal leaves patrols out of its counts, unless they are asked for', async () => {
-  const site = await runSite({ 'index.html': page, 'style.css': 'p{}' }, await policyText(locks, {}, { journal: {} })); // prettier-ignore
+  const site = await runSite({ 'index.html': page, 'style.css': 'p{}' }, await policyText(locks, {}, { journal: {} }));
   await fetch(`${site.url}/style.css`);
   await walkSite({ url: `${site.url}/`, policyFile: site.policyFile, ...limits });
   await site.guard.close();
@@ -77,7 +79,10 @@ test('a refusal is told from waiting in vain, and both from a broken connection'
 
 test('those let in by a bypass are told of a waiting draft in the bar', async () => {
   const staffed = { all: { covers: ['/'], bypass: ['here'], passwords: { One: 'x' } } };
-  const site = await runSite({ 'index.html': '<body>x</body>' }, await policyText(staffed, {}, { bypasses: { here: { addresses: ['127.0.0.1'] } } })); // prettier-ignore
+  const site = await runSite(
+    { 'index.html': '<body>x</body>' },
+    await policyText(staffed, {}, { bypasses: { here: { addresses: ['127.0.0.1'] } } }),
+  );
   const seen = async () => (await fetch(site.url, { headers: { accept: 'text/html' } })).text();
   assert.doesNotMatch(await seen(), /waiting in a draft/);
   await openDraft(site.policyFile);
@@ -88,7 +93,10 @@ test('those let in by a bypass are told of a waiting draft in the bar', async ()
 test('check does not send an owner round in a circle over a picture of a screen', async () => {
   const screens = { default: { logo: { picture: '/logo.svg', alt: 'x', width: 90, height: 30 } } };
   const locked = { all: { covers: ['/'], passwords: { One: 'plover kettle amber' } } };
-  const site = await runSite({ 'index.html': '<img src="/logo.svg">', 'logo.svg': '<svg/>' }, await policyText(locked, {}, { screens })); // prettier-ignore
+  const site = await runSite(
+    { 'index.html': '<img src="/logo.svg">', 'logo.svg': '<svg/>' },
+    await policyText(locked, {}, { screens }),
+  );
   const codes = async (policy: typeof locked | { all: object }) => {
     await writeFile(site.policyFile, await policyText(policy as typeof locked, {}, { screens }));
     const { kinds } = await check(site.policyFile, { folder: `${site.folder}/site` });

@@ -12,9 +12,13 @@ interface About {
   readonly dependencies?: Record<string, string>;
   readonly optionalDependencies?: Record<string, string>;
 }
-const aboutOf = (folder: string) => JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')) as About; // prettier-ignore
+const aboutOf = (folder: string) => JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')) as About;
 const packed = () => {
-  const told = execFileSync('npm', ['pack', '--dry-run', '--json', '--ignore-scripts'], { cwd: repository, encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] }); // prettier-ignore
+  const told = execFileSync('npm', ['pack', '--dry-run', '--json', '--ignore-scripts'], {
+    cwd: repository,
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
   const [pack] = JSON.parse(told) as { unpackedSize: number; files: { path: string }[] }[];
   assert.equal(pack === undefined, false);
   return { size: pack?.unpackedSize ?? 0, files: (pack?.files ?? []).map(({ path }) => path) };
@@ -39,7 +43,7 @@ function installedWith(): Set<string> {
     for (const one of Object.keys(dependencies)) add(one, own, one in optionalDependencies);
     for (const one of Object.keys(optionalDependencies)) add(one, own, true);
   };
-  for (const name of Object.keys(aboutOf(repository).dependencies ?? {})) add(name, repository, false); // prettier-ignore
+  for (const name of Object.keys(aboutOf(repository).dependencies ?? {})) add(name, repository, false);
   return found;
 }
 
@@ -63,22 +67,32 @@ test('what is imported is installed; the files for Node bring along all but nati
   const outside = [...packed().files].flatMap((file) => {
     if (!/\.(js|d\.ts)$/.test(file) || file.startsWith('dist/demo/')) return [];
     const text = readFileSync(join(repository, file), 'utf8');
-    const imports =
-      /^(?:(?:import|export)\b[^'"\n;=]*\bfrom |\} from |import )['"]([^.'"][^'"]*)['"]/gm;
+    const imports = /^(?:(?:import|export)\b[^'"\n;=]*\bfrom |\} from |import )['"]([^.'"][^'"]*)['"]/gm;
     return [...text.matchAll(imports)]
       .map(([, name = '']) => ({ file, name: /^(?:@[^/]+\/)?[^/]+/.exec(name)?.[0] ?? '' }))
       .filter(({ name }) => !name.startsWith('node:') && !builtinModules.includes(name));
   });
-  assert.deepEqual(outside.filter(({ name }) => !installed.has(name) && name !== 'node'), []); // prettier-ignore
+  assert.deepEqual(
+    outside.filter(({ name }) => !installed.has(name) && name !== 'node'),
+    [],
+  );
   const ofNode = outside.filter(({ file }) => file.startsWith('dist/node/'));
-  assert.deepEqual([...new Set(ofNode.map(({ name }) => name))].filter((name) => name !== 'tinypool'), []); // prettier-ignore
+  assert.deepEqual(
+    [...new Set(ofNode.map(({ name }) => name))].filter((name) => name !== 'tinypool'),
+    [],
+  );
 });
 
 test('no link in the documents of the package is dead', () => {
   const files = packed().files;
   const has = (path: string) => files.some((file) => file === path || file.startsWith(`${path}/`));
   const slugsOf = (path: string) =>
-    [...readFileSync(join(repository, path), 'utf8').matchAll(/^#+ (.+)$/gm)].map(([, title = '']) => title.toLowerCase().replace(/[^\p{L}\p{N}\s_-]/gu, '').replace(/ /g, '-')); // prettier-ignore
+    [...readFileSync(join(repository, path), 'utf8').matchAll(/^#+ (.+)$/gm)].map(([, title = '']) =>
+      title
+        .toLowerCase()
+        .replace(/[^\p{L}\p{N}\s_-]/gu, '')
+        .replace(/ /g, '-'),
+    );
   const dead: string[] = [];
   for (const file of files.filter((one) => one.endsWith('.md'))) {
     const text = readFileSync(join(repository, file), 'utf8').replace(/^```[\s\S]*?^```/gm, '');

@@ -19,7 +19,7 @@ async function bundled(names: string) {
     logLevel: 'silent',
   });
   const [output] = Object.values(metafile.outputs);
-  const kept = Object.entries(output?.inputs ?? {}).filter(([, { bytesInOutput }]) => bytesInOutput > 0); // prettier-ignore
+  const kept = Object.entries(output?.inputs ?? {}).filter(([, { bytesInOutput }]) => bytesInOutput > 0);
   return {
     size: gzipSync(outputFiles[0]?.contents ?? '').length,
     files: kept.map(([name]) => name),
@@ -34,8 +34,8 @@ const imports: [string, number, RegExp][] = [
     110_000,
     /\/(?:parse5|saxes|marked|negotiator|lru-cache)\/|src\/(?:guard|stores|adapters)|screen\/(?:words|render)|core\/(?:sections|crawlers|check|explain)\//,
   ],
-  ['createGuard, deriveKeys', 200_000, /\/yaml\/|src\/(?:stores|adapters|server|cli)|core\/(?:check|explain)\//], // prettier-ignore
-  ['renderScreen, makeScreen', 45_000, /\/(?:zod|yaml|parse5|jose|saxes)\/|src\/guard|core\/(?:policy|passes|decide)/], // prettier-ignore
+  ['createGuard, deriveKeys', 200_000, /\/yaml\/|src\/(?:stores|adapters|server|cli)|core\/(?:check|explain)\//],
+  ['renderScreen, makeScreen', 45_000, /\/(?:zod|yaml|parse5|jose|saxes)\/|src\/guard|core\/(?:policy|passes|decide)/],
 ];
 
 for (const [names, most, absent] of imports) {
@@ -43,6 +43,9 @@ for (const [names, most, absent] of imports) {
     const { size, files } = await bundled(names);
     t.diagnostic(`${(size / 1000).toFixed(1)} kB gzipped`);
     assert.equal(size <= most, true, `${size} bytes`);
-    assert.deepEqual(files.filter((file) => absent.test(file)), []); // prettier-ignore
+    assert.deepEqual(
+      files.filter((file) => absent.test(file)),
+      [],
+    );
   });
 }

@@ -10,10 +10,15 @@ const dist = resolve(repository, 'dist');
 function unexported(entry: string): string[] {
   const file = join(dist, entry);
   const root = join(dist, 'index.d.ts');
-  const program = ts.createProgram([file, root], { module: ts.ModuleKind.NodeNext, moduleResolution: ts.ModuleResolutionKind.NodeNext, target: ts.ScriptTarget.ES2023, skipLibCheck: true, types: ['node'] }); // prettier-ignore
+  const program = ts.createProgram([file, root], {
+    module: ts.ModuleKind.NodeNext,
+    moduleResolution: ts.ModuleResolutionKind.NodeNext,
+    target: ts.ScriptTarget.ES2023,
+    skipLibCheck: true,
+    types: ['node'],
+  });
   const checker = program.getTypeChecker();
-  const plain = (one: ts.Symbol) =>
-    (one.flags & ts.SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(one) : one;
+  const plain = (one: ts.Symbol) => ((one.flags & ts.SymbolFlags.Alias) !== 0 ? checker.getAliasedSymbol(one) : one);
   const exportsOf = (name: string) => {
     const source = program.getSourceFile(name);
     const symbol = source && checker.getSymbolAtLocation(source);
@@ -26,7 +31,11 @@ function unexported(entry: string): string[] {
   const missing = new Set<string>();
   const look = (node: ts.Node) => {
     // What is private is of no concern to who uses it.
-    if (ts.canHaveModifiers(node) && ts.getModifiers(node)?.some(({ kind }) => kind === ts.SyntaxKind.PrivateKeyword) === true) return; // prettier-ignore
+    if (
+      ts.canHaveModifiers(node) &&
+      ts.getModifiers(node)?.some(({ kind }) => kind === ts.SyntaxKind.PrivateKeyword) === true
+    )
+      return;
     const name = ts.isTypeReferenceNode(node)
       ? node.typeName
       : ts.isExpressionWithTypeArguments(node)

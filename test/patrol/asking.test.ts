@@ -34,10 +34,9 @@ describe('asking', () => {
     const asked: string[] = [];
     const { asker, close } = await serving((request, response) => {
       asked.push(request.url ?? '');
-      if (request.url === '/busy' && asked.length === 1)
-        response.writeHead(429, { 'retry-after': '1' }).end(); // prettier-ignore
+      if (request.url === '/busy' && asked.length === 1) response.writeHead(429, { 'retry-after': '1' }).end();
       else if (request.url === '/closed')
-        response.writeHead(503, { 'retry-after': '5', 'content-type': 'text/html' }).end('<h1>Closed</h1>'); // prettier-ignore
+        response.writeHead(503, { 'retry-after': '5', 'content-type': 'text/html' }).end('<h1>Closed</h1>');
       else if (request.url === '/long') response.writeHead(503, { 'retry-after': '86400' }).end();
       else response.end('here');
     });
@@ -66,9 +65,11 @@ describe('asking', () => {
 
   test('sends targets as they are, unpacks, and names what went wrong', async () => {
     const { asker, close } = await serving((request, response) => {
-      response.writeHead(200, { 'content-encoding': 'br' }).end(brotliCompressSync(`${request.url ?? ''} ${request.headers['sec-fetch-dest'] ?? 'none'}`)); // prettier-ignore
+      response
+        .writeHead(200, { 'content-encoding': 'br' })
+        .end(brotliCompressSync(`${request.url ?? ''} ${request.headers['sec-fetch-dest'] ?? 'none'}`));
     });
-    const said = async (target: string, headers = {}) => (await asker.ask({ target, headers })).body.toString(); // prettier-ignore
+    const said = async (target: string, headers = {}) => (await asker.ask({ target, headers })).body.toString();
     assert.equal(await said('/a/../b//%2e%2E/\\x'), '/a/../b//%2e%2E/\\x document');
     assert.equal(await said('/a', { 'sec-fetch-dest': '' }), '/a none');
     const impossible = await asker.ask({ target: '/a b' });
@@ -124,22 +125,29 @@ describe('a patrol', () => {
     const { url, policy } = site;
     const walked = await patrol({ ...options, url, policy, keys: { ...site.keys, passwords } });
     site.close();
-    assert.deepEqual(walked.findings.filter(({ severity }) => severity !== 'warning').map(({ code, place }) => `${code} ${place}`), ['section-open /talks#room']); // prettier-ignore
+    assert.deepEqual(
+      walked.findings.filter(({ severity }) => severity !== 'warning').map(({ code, place }) => `${code} ${place}`),
+      ['section-open /talks#room'],
+    );
 
     // All words of the locked page stand on open ones too, and a mark in it is never the same.
     let mark = 0;
     const menu = '<p>All pages of this small site say the very same few words and nothing else</p>';
-    const page = () => `<!doctype html><html><body>${menu}<a href="/a">a</a><a href="/b">b</a><i>${mark++}</i></body></html>`; // prettier-ignore
+    const page = () =>
+      `<!doctype html><html><body>${menu}<a href="/a">a</a><a href="/b">b</a><i>${mark++}</i></body></html>`;
     const { asker, close } = await serving((request, response) => {
       const isThere = ['/', '/a', '/b', '/locked'].includes(request.url ?? '');
-      response.writeHead(isThere ? 200 : 404, { 'content-type': 'text/html' }).end(isThere ? page() : ''); // prettier-ignore
+      response.writeHead(isThere ? 200 : 404, { 'content-type': 'text/html' }).end(isThere ? page() : '');
     });
-    const files = [{ target: '/locked', type: 'text/html', read: () => Promise.resolve(Buffer.from(page())) }]; // prettier-ignore
-    const own = await testPolicy({ quiet: { covers: ['/locked'], passwords: { All: 'open-quiet' } } }); // prettier-ignore
-    const none = { passwords: new Map(), endedPasswords: [], links: [], deadLinks: [], credentials: [] }; // prettier-ignore
-    const { findings } = await patrol({ ...options, url: asker.origin, policy: own, keys: none, files }); // prettier-ignore
+    const files = [{ target: '/locked', type: 'text/html', read: () => Promise.resolve(Buffer.from(page())) }];
+    const own = await testPolicy({ quiet: { covers: ['/locked'], passwords: { All: 'open-quiet' } } });
+    const none = { passwords: new Map(), endedPasswords: [], links: [], deadLinks: [], credentials: [] };
+    const { findings } = await patrol({ ...options, url: asker.origin, policy: own, keys: none, files });
     close();
-    assert.deepEqual(findings.filter(({ severity }) => severity === 'leak').map(({ code }) => code), ['open-to-strangers']); // prettier-ignore
+    assert.deepEqual(
+      findings.filter(({ severity }) => severity === 'leak').map(({ code }) => code),
+      ['open-to-strangers'],
+    );
   });
 
   test('that was cut short says so, and what it kept counts for its policy and its day', async () => {
@@ -156,7 +164,7 @@ describe('a patrol', () => {
     await (await openRecord(file, 'one policy')).flush();
     await openRecord(file, 'one policy');
     await assert.rejects(openRecord(file, 'another policy'), /no record of a patrol/);
-    await writeFile(file, JSON.stringify({ patrol: 1, of: 'one policy', at: Date.now() - 90_000_000 })); // prettier-ignore
+    await writeFile(file, JSON.stringify({ patrol: 1, of: 'one policy', at: Date.now() - 90_000_000 }));
     await assert.rejects(openRecord(file, 'one policy'), /begun more than a day ago/);
     await writeFile(file, 'something else');
     await assert.rejects(openRecord(file, 'one policy'), /no record of a patrol/);
@@ -166,8 +174,15 @@ describe('a patrol', () => {
   test('names a policy that the site does not follow', async () => {
     const site = await startFlawed(() => false);
     // Of this, the site knows nothing.
-    const policy = await testPolicy({ members: { covers: ['/about', '/members/'], except: ['/members/log'], passwords: { All: 'open-members' } } }); // prettier-ignore
-    const { findings, rows } = await patrol({ ...options, url: site.url, policy, keys: { ...site.keys, links: [], deadLinks: [], credentials: [], endedPasswords: [] } }); // prettier-ignore
+    const policy = await testPolicy({
+      members: { covers: ['/about', '/members/'], except: ['/members/log'], passwords: { All: 'open-members' } },
+    });
+    const { findings, rows } = await patrol({
+      ...options,
+      url: site.url,
+      policy,
+      keys: { ...site.keys, links: [], deadLinks: [], credentials: [], endedPasswords: [] },
+    });
     site.close();
     const found = findings.map(({ code, place }) => `${code} ${place}`);
     assert.ok(found.includes('open-to-strangers /about'), found.join());
@@ -180,7 +195,12 @@ describe('a patrol', () => {
       one: { covers: ['/one/'], passwords: { All: 'first-word' } },
       two: { covers: ['/two/'], passwords: { All: 'second-word' } },
     });
-    const finding = (code: 'words-in-search-index' | 'words-in-page-data' | 'feed-names-locked' | 'open-to-strangers', lock: string, where: string, isFile = true) => ({ code, severity: 'leak' as const, place: `/${lock}/`, lock, cases: [{ where, how: '', isFile }] }); // prettier-ignore
+    const finding = (
+      code: 'words-in-search-index' | 'words-in-page-data' | 'feed-names-locked' | 'open-to-strangers',
+      lock: string,
+      where: string,
+      isFile = true,
+    ) => ({ code, severity: 'leak' as const, place: `/${lock}/`, lock, cases: [{ where, how: '', isFile }] });
     const { changes, byHand } = proposeChange(policy, [
       finding('words-in-search-index', 'one', '/search.json?v=3'),
       finding('words-in-search-index', 'two', '/search.json?v=3'),
@@ -194,6 +214,9 @@ describe('a patrol', () => {
       { kind: 'cover', lock: 'one', place: '/data/café.json' },
       { kind: 'feeds', place: '/blog/atom.xml' },
     ]);
-    assert.deepEqual(byHand.map(({ cases }) => cases[0]?.where), ['/news', '/two/']); // prettier-ignore
+    assert.deepEqual(
+      byHand.map(({ cases }) => cases[0]?.where),
+      ['/news', '/two/'],
+    );
   });
 });

@@ -87,7 +87,7 @@ async function patrolled(has: Flaws) {
       now: Date.now() / 1000,
       onProgress: () => undefined,
     });
-    const pairs = result.findings.flatMap(({ code, cases }) => cases.map(({ where }) => `${code} ${where}`)); // prettier-ignore
+    const pairs = result.findings.flatMap(({ code, cases }) => cases.map(({ where }) => `${code} ${where}`));
     return { result, pairs };
   } finally {
     site.close();
@@ -101,7 +101,10 @@ describe('a site with planted leaks', () => {
     assert.deepEqual(missed, []);
     // Nothing is called what it is not.
     const codes = new Set(Object.values(planted).map(([code]) => code));
-    assert.deepEqual([...new Set(result.findings.map(({ code }) => code))].filter((code) => !codes.has(code)), []); // prettier-ignore
+    assert.deepEqual(
+      [...new Set(result.findings.map(({ code }) => code))].filter((code) => !codes.has(code)),
+      [],
+    );
     const named = result.findings.find(({ code }) => code === 'words-in-source-map');
     assert.match(named?.cases[0]?.words ?? '', /^[A-Z][a-z]+( [a-z]+){11}$/);
   });
@@ -111,6 +114,9 @@ describe('a site with planted leaks', () => {
     assert.deepEqual(pairs, []);
     assert.equal(result.left, 0);
     // Every lock was walked as a guest but those that nobody can open.
-    assert.deepEqual(result.notPlayed.map(({ role, lock }) => `${role} ${lock}`), ['guest board', 'address ']); // prettier-ignore
+    assert.deepEqual(
+      result.notPlayed.map(({ role, lock }) => `${role} ${lock}`),
+      ['guest board', 'address '],
+    );
   });
 });

@@ -30,7 +30,10 @@ function says(text: string, isHtml = false): boolean {
 
 describe('what is said', () => {
   test('is found in whatever way it is written', () => {
-    const ascii = JSON.stringify(sentence).replace(/[^\x00-\x7f]/g, (letter) => `\\u${letter.charCodeAt(0).toString(16).padStart(4, '0')}`); // prettier-ignore
+    const ascii = JSON.stringify(sentence).replace(
+      /[^\x00-\x7f]/g,
+      (letter) => `\\u${letter.charCodeAt(0).toString(16).padStart(4, '0')}`,
+    );
     const entities = sentence.replace(/[^\x00-\x7f]/g, (letter) => `&#${letter.charCodeAt(0)};`);
     const written: [how: string, text: string, isHtml?: boolean][] = [
       ['as it is', sentence],
@@ -40,15 +43,16 @@ describe('what is said', () => {
       ['with entities', entities, true],
       ['in a comment', `<p>x</p><!-- ${sentence} -->`, true],
       ['in an attribute', `<a data-text="${sentence.replaceAll('“', '&ldquo;')}">x</a>`, true],
-      ['as HTML in JSON', JSON.stringify({ html: `<p>${entities}</p>` }).replaceAll('<', '\\u003c')], // prettier-ignore
+      ['as HTML in JSON', JSON.stringify({ html: `<p>${entities}</p>` }).replaceAll('<', '\\u003c')],
       ['packed', `x="${Buffer.from(sentence.repeat(3)).toString('base64')}"`],
-      ['in a map', `//# sourceMappingURL=data:application/json;base64,${Buffer.from(JSON.stringify({ sourcesContent: [sentence, 'x'.repeat(90)] })).toString('base64')}`], // prettier-ignore
+      [
+        'in a map',
+        `//# sourceMappingURL=data:application/json;base64,${Buffer.from(JSON.stringify({ sourcesContent: [sentence, 'x'.repeat(90)] })).toString('base64')}`,
+      ],
     ];
     for (const [how, text, isHtml] of written) assert.ok(says(text, isHtml), how);
     assert.ok(!says(sentence.replace('fox', 'hare')));
-    assert.ok(
-      !says(`<a title="${sentence.slice(0, 30)}" class="${sentence.slice(30)}">x</a>`, true),
-    );
+    assert.ok(!says(`<a title="${sentence.slice(0, 30)}" class="${sentence.slice(30)}">x</a>`, true));
   });
 
   test('has words in every script, and ideographs one by one', () => {
@@ -78,7 +82,8 @@ describe('what is said', () => {
   });
 
   test('that is a page’s own leaves out what stands on all of them', () => {
-    const frame = (inner: string) => `<body><header>Our site and its long motto</header><nav>Menu of many words here</nav>${inner}<footer>Small print at the foot of all</footer></body>`; // prettier-ignore
+    const frame = (inner: string) =>
+      `<body><header>Our site and its long motto</header><nav>Menu of many words here</nav>${inner}<footer>Small print at the foot of all</footer></body>`;
     const own = cutWords(`${sentence} ${sentence} ${sentence}`);
     const three = `<p>${sentence}</p>`.repeat(3);
     for (const inner of [
@@ -86,20 +91,22 @@ describe('what is said', () => {
       `<article><header>${three}</header></article>`,
       `<div>${three}</div>`,
     ]) {
-      // prettier-ignore
       const { words } = tellingWords(frame(inner));
-      assert.deepEqual(words.filter((word) => word !== 0), own, inner); // prettier-ignore
+      assert.deepEqual(
+        words.filter((word) => word !== 0),
+        own,
+        inner,
+      );
     }
     const page = '<p id="a">one</p><p id="b">two</p><p data-dorlin-lock="walk">three</p>';
-    assert.deepEqual(
-      tellingSections(page, { ids: ['b'], mark: 'walk' }),
-      cutWords('two\u0001three'),
-    );
+    assert.deepEqual(tellingSections(page, { ids: ['b'], mark: 'walk' }), cutWords('two\u0001three'));
   });
 
   test('is named by the part of the page it stands in', () => {
     const html = `<head><meta name="description" content="in the description"><meta property="og:title" content="in the card"><script type="application/ld+json">{"a":"in the data"}</script><style>a{content:"in the style"}</style></head><body><p>on the page</p><!-- in the comment --><div hidden>in the hidden</div><img alt="in the attribute"><script>self.__next_f.push([1,"in the framework"])</script><script>show("in the script")</script></body>`;
-    const named = Object.fromEntries(partsOf(html, 'page', '/').map(({ code, text }) => [code, text.replace(/[^a-z]+/gi, ' ').trim()])); // prettier-ignore
+    const named = Object.fromEntries(
+      partsOf(html, 'page', '/').map(({ code, text }) => [code, text.replace(/[^a-z]+/gi, ' ').trim()]),
+    );
     assert.equal(named['words-in-description'], 'in the description');
     assert.equal(named['words-in-preview-card'], 'in the card');
     assert.equal(named['words-in-json-ld'], 'a in the data');
@@ -116,38 +123,44 @@ describe('what is said', () => {
       ['/_next/data/x/log.json', 'data', '{}', 'words-in-page-data'],
       ['/dates.ics', 'text', 'x', 'words-in-data-file'],
     ];
-    for (const [target, kind, text, code] of files) assert.equal(partsOf(text, kind, target)[0]?.code, code); // prettier-ignore
+    for (const [target, kind, text, code] of files) assert.equal(partsOf(text, kind, target)[0]?.code, code);
   });
 });
 
 describe('addresses', () => {
-  const found = (kind: BodyKind, text: string, target = '/a/b') => addressesIn({ text, kind, target, headers: {} }, site); // prettier-ignore
+  const found = (kind: BodyKind, text: string, target = '/a/b') =>
+    addressesIn({ text, kind, target, headers: {} }, site);
 
   test('are found wherever they stand', () => {
     const cases: [kind: BodyKind, text: string, targets: string[]][] = [
       ['page', '<a href="c?x=1&amp;y=2#z">', ['/a/c?x=1&y=2']],
       ['page', '<img srcset="/1.png 1x, /2.png 2x" src=3.png>', ['/a/3.png', '/1.png', '/2.png']],
-      ['page', '<video poster=\'p.jpg\'><source data-src="v.mp4"></video>', ['/a/p.jpg', '/a/v.mp4']], // prettier-ignore
+      ['page', '<video poster=\'p.jpg\'><source data-src="v.mp4"></video>', ['/a/p.jpg', '/a/v.mp4']],
       ['page', '<base href="/up/"><a href="x">', ['/up/', '/up/x']],
       ['page', '<head><meta http-equiv="refresh" content="0; url=/new"></head>', ['/new']],
       ['page', '<a href="https://kestrelmoor.example/log">', ['/log']],
       ['page', '<a href="https://elsewhere.example/"><a href="mailto:a@b"><a href="#top">', []],
-      ['page', '<script>fetch("/data/rota.json"); a = "<a href=" + base + ">"</script>', ['/data/rota.json']], // prettier-ignore
+      ['page', '<script>fetch("/data/rota.json"); a = "<a href=" + base + ">"</script>', ['/data/rota.json']],
       ['page', '<p style="background: url(&quot;x&quot;)">', ['/a/x']],
-      ['style', '@import "more.css"; a { background: url(../pic.png) }', ['/a/more.css', '/pic.png']], // prettier-ignore
-      ['script', 'import("./chunk.js"); const a = `/api/${x}`; //# sourceMappingURL=b.js.map', ['/a/chunk.js', '/a/b.js.map']], // prettier-ignore
-      ['data', '{"icons":[{"src":"icon.png"}],"url":"https:\\/\\/kestrelmoor.example\\/x"}', ['/a/icon.png', '/x']], // prettier-ignore
+      ['style', '@import "more.css"; a { background: url(../pic.png) }', ['/a/more.css', '/pic.png']],
+      [
+        'script',
+        'import("./chunk.js"); const a = `/api/${x}`; //# sourceMappingURL=b.js.map',
+        ['/a/chunk.js', '/a/b.js.map'],
+      ],
+      ['data', '{"icons":[{"src":"icon.png"}],"url":"https:\\/\\/kestrelmoor.example\\/x"}', ['/a/icon.png', '/x']],
       ['listing', '<urlset><url><loc>https://kestrelmoor.example/q</loc></url></urlset>', ['/q']],
       ['listing', '<urlset><url><loc>/broken', []],
-      ['robots', 'Disallow: /hidden/\nSitemap: https://kestrelmoor.example/s.xml', ['/s.xml', '/hidden/']], // prettier-ignore
+      ['robots', 'Disallow: /hidden/\nSitemap: https://kestrelmoor.example/s.xml', ['/s.xml', '/hidden/']],
       ['text', 'See https://kestrelmoor.example/t and [here](u.md).', ['/t', '/a/u.md']],
     ];
     for (const [kind, text, targets] of cases) assert.deepEqual(found(kind, text), targets, text);
   });
 
   test('that do something are not followed', () => {
-    for (const target of ['/logout', '/account/sign-out?x', '/item/3/delete', '/_x/leave']) assert.ok(isAction(target), target); // prettier-ignore
-    for (const target of ['/leaves', '/logbook', '/deleted-scenes/']) assert.ok(!isAction(target), target); // prettier-ignore
+    for (const target of ['/logout', '/account/sign-out?x', '/item/3/delete', '/_x/leave'])
+      assert.ok(isAction(target), target);
+    for (const target of ['/leaves', '/logbook', '/deleted-scenes/']) assert.ok(!isAction(target), target);
   });
 
   test('have other spellings, each once, and never the plain one', () => {
@@ -156,7 +169,10 @@ describe('addresses', () => {
         const targets = of(target).map((one) => one.target);
         assert.equal(new Set(targets).size, targets.length);
         assert.ok(!targets.includes(target), target);
-        assert.deepEqual(targets.filter((one) => !one.startsWith('/')), []); // prettier-ignore
+        assert.deepEqual(
+          targets.filter((one) => !one.startsWith('/')),
+          [],
+        );
       }
     }
     assert.ok(spellingsOf('/members/log').length >= 40, 'there are many');
@@ -164,7 +180,12 @@ describe('addresses', () => {
 });
 
 describe('an answer', () => {
-  const read = (body: string | Buffer, status = 200, headers: Record<string, string> = { 'content-type': 'text/html; charset=utf-8' }, target = '/x') => factsOf(target, { status, headers, body: Buffer.from(body) }, site); // prettier-ignore
+  const read = (
+    body: string | Buffer,
+    status = 200,
+    headers: Record<string, string> = { 'content-type': 'text/html; charset=utf-8' },
+    target = '/x',
+  ) => factsOf(target, { status, headers, body: Buffer.from(body) }, site);
   const form =
     '<form method="post" action="/_dorlin/unlock"><input type="password" name="password"><input type="hidden" name="lock" value="members"></form>';
 
@@ -181,7 +202,7 @@ describe('an answer', () => {
   });
 
   test('is read as what it is, whatever it is called', () => {
-    const packed = read(gzipSync(sentence), 200, { 'content-type': 'application/gzip' }, '/x.txt.gz'); // prettier-ignore
+    const packed = read(gzipSync(sentence), 200, { 'content-type': 'application/gzip' }, '/x.txt.gz');
     assert.deepEqual([packed.kind, packed.words.length], ['text', cutWords(sentence).length]);
     assert.equal(read('<!doctype html><p>x', 200, {}).kind, 'page');
     assert.equal(read('{"a":1}', 200, { 'content-type': 'application/json' }).kind, 'data');
@@ -190,11 +211,17 @@ describe('an answer', () => {
   });
 
   test('has forms for a password; those that ask for a name are somebody else’s', () => {
-    assert.deepEqual(formsIn(form, '/x', site).map(({ lock, isForSection }) => [lock, isForSection]), [['members', false]]); // prettier-ignore
-    assert.deepEqual(formsIn(form.replace('<input', '<input type="text" name="user"><input'), '/x', site), []); // prettier-ignore
+    assert.deepEqual(
+      formsIn(form, '/x', site).map(({ lock, isForSection }) => [lock, isForSection]),
+      [['members', false]],
+    );
+    assert.deepEqual(formsIn(form.replace('<input', '<input type="text" name="user"><input'), '/x', site), []);
     const apart =
       '<p data-dorlin-section="0"><input type="password" name="password" form="f"></p><form id="f" method="post" action="/_dorlin/unlock"><input type="hidden" name="lock" value="walk"></form>';
-    assert.deepEqual(formsIn(apart, '/x', site).map(({ lock, isForSection }) => [lock, isForSection]), [['walk', true]]); // prettier-ignore
+    assert.deepEqual(
+      formsIn(apart, '/x', site).map(({ lock, isForSection }) => [lock, isForSection]),
+      [['walk', true]],
+    );
   });
 
   test('sets cookies, of which those for a visit go when the browser is closed', () => {

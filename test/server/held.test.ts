@@ -1,16 +1,12 @@
 import assert from 'node:assert/strict';
-import {
-  createServer,
-  type IncomingMessage,
-  type RequestListener,
-  type ServerResponse,
-} from 'node:http';
+import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from 'node:http';
 import { Socket, type AddressInfo } from 'node:net';
 import { after, before, describe, test } from 'node:test';
 import { TLSSocket } from 'node:tls';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
 import express from 'express';
-import { guardListener, guardMiddleware, visitOf } from '../../src/adapters/node.js';
+import { visitOf } from '../../src/adapters/node-visit.js';
+import { guardListener, guardMiddleware } from '../../src/adapters/node.js';
 import { bothForced } from '../../src/guard/page/forced-headers.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { testGuard } from '../support/guards.js';
@@ -37,13 +33,15 @@ describe('an answer that is held', () => {
       {},
       { bypasses: { staff: { roles: ['editor'] } } },
     );
-    const identify = ({ headers }: { headers: Record<string, unknown> }) => ({ roles: [String(headers['x-roles'])] }); // prettier-ignore
+    const identify = ({ headers }: { headers: Record<string, unknown> }) => ({ roles: [String(headers['x-roles'])] });
     const world = await testGuard(policy, { identify });
     const { guard } = world;
     events = world.events;
-    const server = createServer(guardListener(guard, (request, response) => {
+    const server = createServer(
+      guardListener(guard, (request, response) => {
         application(request, response);
-      })); // prettier-ignore
+      }),
+    );
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     client = rawClient((server.address() as AddressInfo).port);
     close = () => {
@@ -60,7 +58,6 @@ describe('an answer that is held', () => {
     way: (response: ServerResponse, request: IncomingMessage) => void,
     headers: Record<string, string> = {},
   ) => {
-    // prettier-ignore
     application = (request, response) => {
       way(response, request);
     };
@@ -68,22 +65,39 @@ describe('an answer that is held', () => {
   };
 
   test('has headers written as pairs, for those let in and for what is cut, packed or not', async () => {
-    const pairs = (more: [string, string][] = []) => [['Content-Type', 'text/html'], ['X-One', '1'], ['Set-Cookie', 'a=1'], ['Set-Cookie', 'b=2'], ...more]; // prettier-ignore
+    const pairs = (more: [string, string][] = []) => [
+      ['Content-Type', 'text/html'],
+      ['X-One', '1'],
+      ['Set-Cookie', 'a=1'],
+      ['Set-Cookie', 'b=2'],
+      ...more,
+    ];
     const write = (response: ServerResponse, given: unknown, body: string | Buffer) =>
       response.writeHead(200, given as never).end(body);
-    const inside = await get('/members/log', (response) => write(response, pairs(), 'the log'), { 'x-roles': 'editor' }); // prettier-ignore
+    const inside = await get('/members/log', (response) => write(response, pairs(), 'the log'), {
+      'x-roles': 'editor',
+    });
     assert.equal(inside.status, 200);
     assert.match(inside.body, /the log/);
     assert.match(inside.head, /^cache-control: private, no-store$/im);
     assert.match(inside.head, /^x-one: 1$/im);
     assert.equal(inside.head.match(/^set-cookie: [ab]=/gim)?.length, 2);
-    const codings: [string, Buffer][] = [['gzip', gzipSync(named)], ['br', brotliCompressSync(named)]]; // prettier-ignore
+    const codings: [string, Buffer][] = [
+      ['gzip', gzipSync(named)],
+      ['br', brotliCompressSync(named)],
+    ];
     for (const [coding, body] of codings) {
-      const cut = await get('/events', (response) => write(response, pairs([['Content-Encoding', coding]]), body)); // prettier-ignore
+      const cut = await get('/events', (response) => write(response, pairs([['Content-Encoding', coding]]), body));
       assert.equal(cut.status, 200, coding);
       assert.match(cut.body, /PUBLIC/);
       assert.doesNotMatch(cut.body + cut.head, /SECRET|content-encoding/i);
-      const elsewhere = await get('/elsewhere', (response) => write(response, pairs([['content-encoding', coding]]), coding === 'gzip' ? gzipSync(marked) : brotliCompressSync(marked))); // prettier-ignore
+      const elsewhere = await get('/elsewhere', (response) =>
+        write(
+          response,
+          pairs([['content-encoding', coding]]),
+          coding === 'gzip' ? gzipSync(marked) : brotliCompressSync(marked),
+        ),
+      );
       assert.match(elsewhere.body, /PUBLIC/);
       assert.doesNotMatch(elsewhere.body, /SECRET/);
     }
@@ -102,9 +116,21 @@ describe('an answer that is held', () => {
       age: '5',
       'cache-control': 'public, max-age=60',
     };
-    const cut = await get('/events', (response) => response.writeHead(200, { ...html, ...told, 'set-cookie': 'a=1' }).end(named)); // prettier-ignore
+    const cut = await get('/events', (response) =>
+      response.writeHead(200, { ...html, ...told, 'set-cookie': 'a=1' }).end(named),
+    );
     assert.equal(cut.status, 200);
-    const refused = await get('/events', (response) => response.writeHead(200, { ...told, 'content-type': 'application/json', 'set-cookie': 'a=1', 'x-own': '1', link: '</a>' }).end('"SECRET"')); // prettier-ignore
+    const refused = await get('/events', (response) =>
+      response
+        .writeHead(200, {
+          ...told,
+          'content-type': 'application/json',
+          'set-cookie': 'a=1',
+          'x-own': '1',
+          link: '</a>',
+        })
+        .end('"SECRET"'),
+    );
     assert.equal(refused.status, 403);
     assert.doesNotMatch(refused.body, /SECRET/);
     for (const { head } of [cut, refused]) {
@@ -139,7 +165,9 @@ describe('an answer that is held', () => {
       const coding = body === bomb ? 'gzip' : 'gzip, gzip';
       const before = process.memoryUsage().rss;
       for (const path of ['/events', '/elsewhere']) {
-        const answer = await get(path, (response) => response.writeHead(200, { ...html, 'content-encoding': coding }).end(body)); // prettier-ignore
+        const answer = await get(path, (response) =>
+          response.writeHead(200, { ...html, 'content-encoding': coding }).end(body),
+        );
         assert.equal(answer.status, 403);
       }
       assert.equal(process.memoryUsage().rss - before < 200 * 2 ** 20, true);
@@ -148,7 +176,9 @@ describe('an answer that is held', () => {
 
   test('of a coding that is no coding is shut, whatever objects have by that name', async () => {
     for (const coding of ['constructor', 'tostring', '__proto__', 'x', 'gzip;q=1']) {
-      const answer = await get('/events', (response) => response.writeHead(200, { ...html, 'content-encoding': coding }).end(named)); // prettier-ignore
+      const answer = await get('/events', (response) =>
+        response.writeHead(200, { ...html, 'content-encoding': coding }).end(named),
+      );
       assert.equal(answer.status, 403, coding);
     }
   });
@@ -164,23 +194,15 @@ describe('an answer that is held', () => {
     assert.equal((await get('/events', data)).status, 403);
     const coded = (response: ServerResponse) =>
       response.writeHead(200, { ...html, 'content-encoding': 'x' }).end(marked);
-    assert.equal(
-      (await get('/elsewhere', coded, staff)).status,
-      403,
-      'who can tell what is in it?',
-    );
+    assert.equal((await get('/elsewhere', coded, staff)).status, 403, 'who can tell what is in it?');
     // Its owner is told of each page that is shut so, whoever asked.
     const told = events.at(-1);
-    assert.equal(
-      told?.type === 'page-uncut' && `${told.path} ${told.why}`,
-      '/elsewhere unreadable',
-    );
-    const xml = (response: ServerResponse) =>
-      response.writeHead(200, { 'content-type': 'text/xml' }).end(marked);
+    assert.equal(told?.type === 'page-uncut' && `${told.path} ${told.why}`, '/elsewhere unreadable');
+    const xml = (response: ServerResponse) => response.writeHead(200, { 'content-type': 'text/xml' }).end(marked);
     assert.match((await get('/elsewhere', xml, staff)).body, /SECRET/);
     assert.doesNotMatch((await get('/elsewhere', xml)).body, /SECRET/);
     const slip = (response: ServerResponse) =>
-      response.writeHead(200, { 'content-type': 'text/xml' }).end(marked.replace('=members', '=membres')); // prettier-ignore
+      response.writeHead(200, { 'content-type': 'text/xml' }).end(marked.replace('=members', '=membres'));
     assert.equal((await get('/elsewhere', slip, staff)).status, 403);
   });
 
@@ -190,7 +212,9 @@ describe('an answer that is held', () => {
       ['/elsewhere', marked],
     ] as const) {
       const body = Buffer.from(`\ufeff${page}é`, 'utf16le');
-      const answer = await get(path, (response) => response.writeHead(200, { 'content-type': 'text/html; charset=utf-16le' }).end(body)); // prettier-ignore
+      const answer = await get(path, (response) =>
+        response.writeHead(200, { 'content-type': 'text/html; charset=utf-16le' }).end(body),
+      );
       assert.match(answer.head, /^content-type: text\/html; charset=utf-8$/im);
       assert.match(answer.body, /PUBLIC/);
       assert.doesNotMatch(answer.body.replaceAll('\0', ''), /SECRET/);
@@ -198,13 +222,28 @@ describe('an answer that is held', () => {
   });
 
   test('may be marked in every type that a browser shows as a page or as XML', async () => {
-    const types = ['application/xml', 'text/xml', 'application/unknown', 'unknown/unknown', 'application/xhtml+xml', 'image/svg+xml', 'text/html', 'TEXT/HTML ;x', 'html', 'text/xml; charset=utf-8']; // prettier-ignore
+    const types = [
+      'application/xml',
+      'text/xml',
+      'application/unknown',
+      'unknown/unknown',
+      'application/xhtml+xml',
+      'image/svg+xml',
+      'text/html',
+      'TEXT/HTML ;x',
+      'html',
+      'text/xml; charset=utf-8',
+    ];
     for (const type of types) {
-      const answer = await get('/elsewhere', (response) => response.writeHead(200, { 'content-type': type }).end(marked)); // prettier-ignore
+      const answer = await get('/elsewhere', (response) =>
+        response.writeHead(200, { 'content-type': type }).end(marked),
+      );
       assert.doesNotMatch(answer.body, /SECRET/, type);
     }
     for (const type of ['text/plain', 'application/json', 'application/xmlx', 'image/png']) {
-      const answer = await get('/elsewhere', (response) => response.writeHead(200, { 'content-type': type }).end(marked)); // prettier-ignore
+      const answer = await get('/elsewhere', (response) =>
+        response.writeHead(200, { 'content-type': type }).end(marked),
+      );
       assert.match(answer.body, /SECRET/, type);
     }
   });
@@ -212,13 +251,16 @@ describe('an answer that is held', () => {
   test('that is no page passes by as it comes, and what is asked goes on by its own method', async () => {
     const seen: string[] = [];
     const server = createServer(
-      guardListener((await testGuard(await testPolicy({ members: { covers: ['/members/'], passwords: { mm: 'owl' } } }))).guard, (request, response) => {
-        seen.push(request.method ?? '');
-        response.writeHead(200, { 'content-type': 'text/event-stream' });
-        response.write('data: one\n\n');
-        // It never ends: who waits for its end waits for ever.
-      }),
-    ); // prettier-ignore
+      guardListener(
+        (await testGuard(await testPolicy({ members: { covers: ['/members/'], passwords: { mm: 'owl' } } }))).guard,
+        (request, response) => {
+          seen.push(request.method ?? '');
+          response.writeHead(200, { 'content-type': 'text/event-stream' });
+          response.write('data: one\n\n');
+          // It never ends: who waits for its end waits for ever.
+        },
+      ),
+    );
     await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
     const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/news`;
     for (const method of ['GET', 'POST', 'PUT']) {
@@ -232,7 +274,10 @@ describe('an answer that is held', () => {
   });
   test('by two guards is varied by what both say, and has the cookies of both', () => {
     const own = { 'set-cookie': ['a=1'], vary: 'Cookie' };
-    assert.deepEqual(bothForced({ ...own, 'x-outer': '1' }, { 'set-cookie': ['b=2'], vary: 'Accept-Language', 'x-inner': '1' }), { 'set-cookie': ['b=2', 'a=1'], vary: 'Accept-Language, Cookie', 'x-outer': '1', 'x-inner': '1' }); // prettier-ignore
+    assert.deepEqual(
+      bothForced({ ...own, 'x-outer': '1' }, { 'set-cookie': ['b=2'], vary: 'Accept-Language', 'x-inner': '1' }),
+      { 'set-cookie': ['b=2', 'a=1'], vary: 'Accept-Language, Cookie', 'x-outer': '1', 'x-inner': '1' },
+    );
     assert.deepEqual(bothForced({ 'x-a': '1' }, { 'x-b': '2' }), { 'x-b': '2', 'x-a': '1' });
   });
   test('of a hidden page is asked for under an address that tells nothing of it', async () => {
@@ -275,13 +320,13 @@ describe('an address that was rewritten before the guard', () => {
     return { statuses, seen };
   };
   test('is judged as it came and as it became', async () => {
-    const swap = (url: string) => (url === '/open' ? '/members/log' : url === '/members/log' ? '/open' : url); // prettier-ignore
+    const swap = (url: string) => (url === '/open' ? '/members/log' : url === '/members/log' ? '/open' : url);
     const { statuses, seen } = await statusesOf(swap, ['/open', '/members/log', '/other']);
     assert.deepEqual(statuses, [403, 403, 200]);
     assert.deepEqual(seen, ['/other /other ']);
   });
   test('and where it is hidden, nothing of it is left in the request', async () => {
-    const { seen } = await statusesOf((url) => url.replace('/t/', '/trustees/'), ['/t/minutes', '/trustees/minutes']); // prettier-ignore
+    const { seen } = await statusesOf((url) => url.replace('/t/', '/trustees/'), ['/t/minutes', '/trustees/minutes']);
     assert.equal(seen.length, 2);
     assert.doesNotMatch(seen.join(), /minutes/);
   });
@@ -315,8 +360,7 @@ test('what wraps an answer behind the guard goes on wrapping it', async () => {
   const server = createServer(app).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-  for (const path of ['/data', '/page'])
-    assert.equal(await (await fetch(origin + path)).text(), 'ONETWOTHREEEND');
+  for (const path of ['/data', '/page']) assert.equal(await (await fetch(origin + path)).text(), 'ONETWOTHREEEND');
   server.closeAllConnections();
   server.close();
 });

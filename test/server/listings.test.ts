@@ -43,7 +43,10 @@ describe('sitemaps and feeds of a folder of files', () => {
       redirect: 'manual',
       body: new URLSearchParams({ lock: 'members', password: 'owl', to: '/' }),
     });
-    cookie = answer.headers.getSetCookie().map((line) => line.split(';')[0]).join('; '); // prettier-ignore
+    cookie = answer.headers
+      .getSetCookie()
+      .map((line) => line.split(';')[0])
+      .join('; ');
   });
   after(() => served.close());
   const get = (path: string, headers: Record<string, string> = {}, method = 'GET') =>
@@ -87,7 +90,7 @@ describe('sitemaps and feeds of a folder of files', () => {
 
   test('one that is broken is shut; one without a locked place, and robots.txt, are left alone', async () => {
     assert.equal((await get('/broken.xml')).status, 403);
-    assert.ok(served.events.some((event) => event.type === 'failed' && event.message.includes('/broken.xml'))); // prettier-ignore
+    assert.ok(served.events.some((event) => event.type === 'failed' && event.message.includes('/broken.xml')));
     for (const path of ['/open.xml', '/picture.svg', '/robots.txt'] as const) {
       const answer = await get(path);
       assert.equal(await answer.text(), files[path.slice(1) as keyof typeof files], path);
@@ -100,10 +103,18 @@ test('packed sitemaps, and answers in any coding', async () => {
   const { guard } = await testGuard(await testPolicy(locks, site));
   const bodies: Record<string, [Record<string, string>, Buffer]> = {
     '/sitemap.xml.gz': [{ 'content-type': 'application/gzip' }, gzipSync(sitemap)],
-    '/sitemap.xml': [{ 'content-type': 'text/xml', 'content-encoding': 'br' }, brotliCompressSync(sitemap)], // prettier-ignore
+    '/sitemap.xml': [{ 'content-type': 'text/xml', 'content-encoding': 'br' }, brotliCompressSync(sitemap)],
     '/a.xml.gz': [{ 'content-type': 'application/x-gzip' }, gzipSync(sitemap).subarray(0, 60)],
-    '/b.xml': [{ 'content-type': 'application/xml; charset=utf-16le' }, Buffer.from(sitemap, 'utf16le')], // prettier-ignore
-    '/feed.json': [{ 'content-type': 'application/feed+json' }, Buffer.from(JSON.stringify({ version: 'https://jsonfeed.org/version/1', items: [{ id: `${origin}/members/` }, { id: `${origin}/about` }] }))], // prettier-ignore
+    '/b.xml': [{ 'content-type': 'application/xml; charset=utf-16le' }, Buffer.from(sitemap, 'utf16le')],
+    '/feed.json': [
+      { 'content-type': 'application/feed+json' },
+      Buffer.from(
+        JSON.stringify({
+          version: 'https://jsonfeed.org/version/1',
+          items: [{ id: `${origin}/members/` }, { id: `${origin}/about` }],
+        }),
+      ),
+    ],
   };
   const server = createServer(
     guardListener(guard, (request, response) => {
@@ -122,12 +133,7 @@ test('packed sitemaps, and answers in any coding', async () => {
     return { status: answer.status, body: Buffer.from(await answer.arrayBuffer()) };
   };
   const packed = gunzipSync((await get('/sitemap.xml.gz')).body).toString();
-  for (const text of [
-    packed,
-    (await get('/sitemap.xml')).body.toString(),
-    (await get('/feed.json')).body.toString(),
-  ]) {
-    // prettier-ignore
+  for (const text of [packed, (await get('/sitemap.xml')).body.toString(), (await get('/feed.json')).body.toString()]) {
     assert.doesNotMatch(text, /members/);
     assert.match(text, /about/);
   }
@@ -154,10 +160,9 @@ test('under random policies no sitemap names a locked place', async () => {
   );
   await fc.assert(
     fc.asyncProperty(random, async (written) => {
-      const policy = await testPolicy(
-        Object.fromEntries(written.map((lock, at) => [`l${at}`, lock])),
-        { sitemaps: ['/map.xml'] },
-      );
+      const policy = await testPolicy(Object.fromEntries(written.map((lock, at) => [`l${at}`, lock])), {
+        sitemaps: ['/map.xml'],
+      });
       const world = await testGuard(policy);
       const verdict = await world.browser().get('/map.xml');
       if (verdict.kind !== 'open') return;
@@ -169,8 +174,11 @@ test('under random policies no sitemap names a locked place', async () => {
       });
       const left = filtered?.kind === 'changed' ? new TextDecoder().decode(filtered.body) : text;
       const { now } = world;
-      const open = all.filter((target) => decide(policy, { target, passes: [], now }).kind === 'open'); // prettier-ignore
-      assert.deepEqual([...left.matchAll(/example([^<]+)/g)].map(([, path]) => path), open); // prettier-ignore
+      const open = all.filter((target) => decide(policy, { target, passes: [], now }).kind === 'open');
+      assert.deepEqual(
+        [...left.matchAll(/example([^<]+)/g)].map(([, path]) => path),
+        open,
+      );
     }),
     { numRuns: 150, seed: Number(process.env['SEED'] ?? 9) },
   );

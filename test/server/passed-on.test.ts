@@ -28,11 +28,7 @@ const telling: RequestListener = (request: Seen, response) => {
 
 async function answersOf(
   listener: RequestListener,
-  requests: readonly (readonly [
-    target: string,
-    method?: string,
-    headers?: Record<string, string>,
-  ])[],
+  requests: readonly (readonly [target: string, method?: string, headers?: Record<string, string>])[],
 ) {
   const server: Server = createServer(listener).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
@@ -150,21 +146,13 @@ describe('mounted under a prefix', () => {
     .use('/:any', inner)
     .use(telling as never) as RequestListener;
   test('the whole address is judged, and its normal form put in its place', async () => {
-    const [locked, open, encoded] = await answersOf(app, [
-      ['/members/log'],
-      ['/visits/%6cog?x'],
-      ['/caf%C3%A9/%61'],
-    ]);
+    const [locked, open, encoded] = await answersOf(app, [['/members/log'], ['/visits/%6cog?x'], ['/caf%C3%A9/%61']]);
     assert.equal(locked?.status, 403);
     assert.deepEqual(JSON.parse(open?.body ?? ''), ['/log?x', '/visits/log?x', '/visits']);
     assert.deepEqual(JSON.parse(encoded?.body ?? ''), ['/a', '/caf%C3%A9/a', '/caf%C3%A9']);
   });
   test('what a router would put together otherwise is refused', async () => {
-    const targets = [
-      'http://site.example/members/log',
-      'http://site.example/visits/x',
-      '/%76isits/x',
-    ];
+    const targets = ['http://site.example/members/log', 'http://site.example/visits/x', '/%76isits/x'];
     assert.deepEqual(await statusesOf(app, targets), [400, 400, 400]);
   });
   test('and it is said once that what is served elsewhere is not guarded', async () => {
@@ -237,9 +225,7 @@ describe('more than one guard in a chain', () => {
     assert.match(answer?.body ?? '', /rest/);
   });
   test('headers of the inner one are set, though the outer one holds the page', async () => {
-    const two = await testGuard(
-      await testPolicy({ all: { covers: ['/about'], passwords: { aa: 'x' } } }),
-    );
+    const two = await testGuard(await testPolicy({ all: { covers: ['/about'], passwords: { aa: 'x' } } }));
     const browser = two.browser();
     await browser.unlock('all', 'x');
     const cookie = [...browser.cookies].map(([name, { value }]) => `${name}=${value}`).join('; ');
@@ -257,9 +243,7 @@ describe('what is hidden is answered as what is not there', () => {
     return made as RequestListener;
   };
   const shape = ({ head, body }: { head: string; body: string }, path: string) =>
-    (head.replace(/^date: .*$/im, '') + body)
-      .replaceAll(path, '…')
-      .replace(/^content-length: \d+/im, '');
+    (head.replace(/^date: .*$/im, '') + body).replaceAll(path, '…').replace(/^content-length: \d+/im, '');
   for (const method of ['GET', 'HEAD', 'POST', 'OPTIONS']) {
     test(`${method}: the application’s own words, about the address that was asked`, async () => {
       const paths = ["/trustees/it's&so", "/nowhere/it's&so"];
@@ -303,14 +287,10 @@ describe('what is hidden is answered as what is not there', () => {
     const { gzipSync } = await import('node:zlib');
     const packed: RequestListener = (request, response) => {
       const body = gzipSync(`no ${request.url ?? ''}`);
-      response
-        .writeHead(404, { 'content-type': 'text/plain', 'content-encoding': 'gzip' })
-        .end(body);
+      response.writeHead(404, { 'content-type': 'text/plain', 'content-encoding': 'gzip' }).end(body);
     };
     const server = createServer(guardListener(guard, packed)).listen(0);
-    const answer = await fetch(
-      `http://127.0.0.1:${(server.address() as AddressInfo).port}/trustees/x`,
-    );
+    const answer = await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/trustees/x`);
     assert.equal(await answer.text(), 'no /trustees/x');
     assert.equal(answer.headers.get('content-encoding'), 'gzip');
     server.close();

@@ -16,11 +16,7 @@ const handshake =
   'connection: Upgrade\r\nupgrade: websocket\r\nsec-websocket-version: 13\r\nsec-websocket-key: AAAAAAAAAAAAAAAAAAAAAA==\r\n';
 
 /** What a connection gets for these bytes, until that is enough or the connection is closed. */
-function exchange(
-  port: number,
-  bytes: string,
-  isEnough = (got: string) => answersIn(got) >= 1,
-): Promise<string> {
+function exchange(port: number, bytes: string, isEnough = (got: string) => answersIn(got) >= 1): Promise<string> {
   return new Promise((resolve) => {
     let got = '';
     const socket = connect(port, '127.0.0.1', () => socket.write(bytes));
@@ -37,8 +33,7 @@ function exchange(
 }
 
 describe('in front of another server', () => {
-  const seen: { method: string; url: string; headers: IncomingMessage['headers']; body: string }[] =
-    [];
+  const seen: { method: string; url: string; headers: IncomingMessage['headers']; body: string }[] = [];
   let site: SiteServer;
   let end: () => Promise<void>;
   const upstream = createServer((request, response) => {
@@ -88,14 +83,11 @@ describe('in front of another server', () => {
   });
   after(() => end());
 
-  const ask = (request: string, isEnough?: (got: string) => boolean) =>
-    exchange(site.port, request, isEnough);
+  const ask = (request: string, isEnough?: (got: string) => boolean) => exchange(site.port, request, isEnough);
   const host = 'host: site.example\r\n';
 
   test('a WebSocket is passed on, both ways', async () => {
-    const got = await ask(`GET /socket HTTP/1.1\r\n${host}${handshake}\r\nping`, (text) =>
-      text.endsWith('ping'),
-    );
+    const got = await ask(`GET /socket HTTP/1.1\r\n${host}${handshake}\r\nping`, (text) => text.endsWith('ping'));
     assert.match(got, /^HTTP\/1\.1 101 [^]*\r\n\r\nhelloping$/);
   });
   test('nothing else passes unread: what asks for an upgrade is a request like any other', async () => {
@@ -111,11 +103,7 @@ describe('in front of another server', () => {
       ['/wrong', handshake, '502'],
     ] as const) {
       const got = await ask(`GET ${target} HTTP/1.1\r\n${host}${headers}\r\n`);
-      assert.match(
-        got,
-        new RegExp(`^HTTP/1\\.1 ${kind === 'cut' ? '200' : kind} `),
-        target + headers,
-      );
+      assert.match(got, new RegExp(`^HTTP/1\\.1 ${kind === 'cut' ? '200' : kind} `), target + headers);
       assert.doesNotMatch(got, /secret/, target);
     }
   });
@@ -153,9 +141,7 @@ describe('in front of another server', () => {
       'content-length: 0x5\r\n',
     ]) {
       assert.match(
-        await ask(
-          `POST /a HTTP/1.1\r\n${host}${headers}\r\n0\r\n\r\nGET /b HTTP/1.1\r\n${host}\r\n`,
-        ),
+        await ask(`POST /a HTTP/1.1\r\n${host}${headers}\r\n0\r\n\r\nGET /b HTTP/1.1\r\n${host}\r\n`),
         /^HTTP\/1\.1 400 /,
         headers,
       );
@@ -180,9 +166,7 @@ describe('in front of another server', () => {
     });
   });
   test('many wishes for an upgrade on one connection, and one that is reset', async () => {
-    const many = `GET /about HTTP/1.1\r\n${host}connection: upgrade\r\nupgrade: x\r\n\r\n`.repeat(
-      60,
-    );
+    const many = `GET /about HTTP/1.1\r\n${host}connection: upgrade\r\nupgrade: x\r\n\r\n`.repeat(60);
     assert.equal(answersIn(await ask(many, (got) => answersIn(got) >= 60)), 60);
     for (let times = 0; times < 50; times++) {
       const socket = connect(site.port, '127.0.0.1', () => {
@@ -204,14 +188,11 @@ test('an upstream that dies ends the answer, and nobody waits', async () => {
       const head = 'HTTP/1.1 200 OK\r\ncontent-type: ';
       if (kind === 'half') socket.end(`${head}text/plain\r\ncontent-length: 90\r\n\r\nhalf`);
       else if (kind === 'held') socket.end(`${head}text/html\r\ncontent-length: 90\r\n\r\nhalf`);
-      else if (kind === 'chunk')
-        socket.end(`${head}text/plain\r\ntransfer-encoding: chunked\r\n\r\n9\r\nha`);
+      else if (kind === 'chunk') socket.end(`${head}text/plain\r\ntransfer-encoding: chunked\r\n\r\n9\r\nha`);
       else if (kind === 'odd')
         socket.end('HTTP/1.1 101 Switching Protocols\r\nconnection: upgrade\r\nupgrade: x\r\n\r\n');
       else if (kind === 'both')
-        socket.end(
-          `${head}text/plain\r\ncontent-length: 4\r\ntransfer-encoding: chunked\r\n\r\n0\r\n\r\n`,
-        );
+        socket.end(`${head}text/plain\r\ncontent-length: 4\r\ntransfer-encoding: chunked\r\n\r\n0\r\n\r\n`);
       else socket.destroy();
     });
   });

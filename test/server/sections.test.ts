@@ -29,9 +29,7 @@ const rest = {
 };
 const site = { trustedProxies: ['127.0.0.1'] };
 const html = (body: string) => `<!doctype html><html lang="en"><title>T</title><body>${body}`;
-const events = html(
-  '<p>PUBLIC</p><section id="walk">SECRET<img src="a.png"></section><div id="papers">SECRET</div>',
-);
+const events = html('<p>PUBLIC</p><section id="walk">SECRET<img src="a.png"></section><div id="papers">SECRET</div>');
 const files = {
   'events.html': events,
   'press/index.html': html('<p id=desk>SECRET</p>PUBLIC'),
@@ -152,9 +150,7 @@ describe('sections of a folder of files', () => {
     const answer = await get('/old');
     assert.equal(answer.status, 403);
     assert.match(await answer.text(), /This page is locked/);
-    assert.ok(
-      served.events.some((event) => event.type === 'section-missing' && event.id === 'gone'),
-    );
+    assert.ok(served.events.some((event) => event.type === 'section-missing' && event.id === 'gone'));
   });
 
   test('what has no section passes as it is, stored copies included', async () => {
@@ -222,10 +218,10 @@ describe('sections of what an application answers', async () => {
   });
   test('what may hold a section and cannot be read goes out under no status', async () => {
     for (const status of [200, 404, 500, 301]) {
-      for (const headers of [
-        { 'content-encoding': 'zstd' },
-        { 'content-type': 'text/plain' },
-      ] as Record<string, string>[]) {
+      for (const headers of [{ 'content-encoding': 'zstd' }, { 'content-type': 'text/plain' }] as Record<
+        string,
+        string
+      >[]) {
         const answer = await answerOf((_request, response) => {
           response.writeHead(status, { ...type, location: '/elsewhere', ...headers });
           response.end('a SECRET');
@@ -401,7 +397,10 @@ describe('sections of what an application answers', async () => {
   });
 
   test('cookies of the application stay beside ours', async () => {
-    const { guard } = await testGuard(await testPolicy({ members: { covers: ['/a'], bypass: ['staff'] } }, {}, { bypasses: rest.bypasses }), { identify: () => ({ roles: ['editor'] }) }); // prettier-ignore
+    const { guard } = await testGuard(
+      await testPolicy({ members: { covers: ['/a'], bypass: ['staff'] } }, {}, { bypasses: rest.bypasses }),
+      { identify: () => ({ roles: ['editor'] }) },
+    );
     const ways: ((response: ServerResponse) => void)[] = [
       (response) => response.writeHead(200, ['Set-Cookie', 'a=1', 'set-cookie', 'b=2']).end('x'),
       (response) => response.writeHead(200, { 'Set-Cookie': ['a=1', 'b=2'] }).end('x'),
@@ -420,7 +419,7 @@ describe('sections of what an application answers', async () => {
       const server = createServer(guardListener(guard, (_, response) => way(response))); // eslint-disable-line @typescript-eslint/no-confusing-void-expression
       await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
       const answer = await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a`);
-      assert.deepEqual(answer.headers.getSetCookie(), ['a=1', 'b=2', 'dorlin-open=members; Path=/; SameSite=Lax']); // prettier-ignore
+      assert.deepEqual(answer.headers.getSetCookie(), ['a=1', 'b=2', 'dorlin-open=members; Path=/; SameSite=Lax']);
       await answer.text();
       server.closeAllConnections();
       server.close();
@@ -442,18 +441,20 @@ describe('sections of what an application answers', async () => {
     ];
     for (const [what, headers, times] of table) {
       test(what, async (context) => {
-        const { guard } = await testGuard(policy, { identify: ({ headers: { 'x-roles': role } }) => ({ roles: [String(role)] }) }); // prettier-ignore
+        const { guard } = await testGuard(policy, {
+          identify: ({ headers: { 'x-roles': role } }) => ({ roles: [String(role)] }),
+        });
         const world = { made: 0, word: 'PUBLIC', etag: headers['etag'] };
         const server = createServer(
           guardListener(guard, (request, response) => {
             const { etag } = world;
-            const given = { ...headers, ...(etag ? { etag } : {}), 'content-language': 'en', link: '</a>' }; // prettier-ignore
+            const given = { ...headers, ...(etag ? { etag } : {}), 'content-language': 'en', link: '</a>' };
             if (etag !== undefined && request.headers['if-none-match'] === etag) {
               response.writeHead(304, 'Not Modified', { etag, 'x-turn': String(world.made) }).end();
               return;
             }
             world.made++;
-            response.writeHead(200, { ...type, ...given }).end(events.replace('PUBLIC', world.word)); // prettier-ignore
+            response.writeHead(200, { ...type, ...given }).end(events.replace('PUBLIC', world.word));
           }),
         );
         await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
@@ -519,10 +520,7 @@ describe('sections of what an application answers', async () => {
     const headers = { range: 'bytes=0-1', 'if-none-match': '*', 'accept-encoding': 'gzip, zstd' };
     await answerOf(application, '/events', headers);
     await answerOf(application, '/other', headers);
-    assert.equal(
-      asked[0]?.range ?? asked[0]?.['if-none-match'] ?? asked[0]?.['accept-encoding'],
-      undefined,
-    );
+    assert.equal(asked[0]?.range ?? asked[0]?.['if-none-match'] ?? asked[0]?.['accept-encoding'], undefined);
     assert.equal(asked[1]?.range, undefined);
     assert.match(asked[1]?.['accept-encoding'] as string, /^gzip(?!.*zstd)/);
   });

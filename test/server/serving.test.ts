@@ -68,8 +68,7 @@ describe('a folder behind the guard', () => {
     });
   }
   test('a folder is asked for with its slash, and a page without', async () => {
-    const to = async (path: string) =>
-      (await fetch(site.url + path, { redirect: 'manual' })).headers.get('location');
+    const to = async (path: string) => (await fetch(site.url + path, { redirect: 'manual' })).headers.get('location');
     assert.equal(await to('/press?x=1'), '/press/?x=1');
     assert.equal(await to('/about/'), '/about');
     assert.equal(await to('/press/index.html'), null);
@@ -125,10 +124,7 @@ describe('a folder behind the guard', () => {
     assert.equal(answer.headers.getSetCookie().length, 0);
   });
   test('a locked 404 page is not shown to those it is locked for', async () => {
-    const shut = await runSite(
-      files,
-      await policyText({ all: { covers: ['/'], except: ['/open/'] } }),
-    );
+    const shut = await runSite(files, await policyText({ all: { covers: ['/'], except: ['/open/'] } }));
     try {
       const answer = await fetch(`${shut.url}/open/nothing`);
       assert.equal(answer.status, 404);
@@ -222,9 +218,7 @@ test('in front of another server: requests are handed on, or not', async () => {
   const seen: string[] = [];
   const other = createServer((request, response) => {
     seen.push(request.url ?? '');
-    response
-      .writeHead(200, { 'Cache-Control': 'public', ETag: '"x"' })
-      .end(`page ${request.url ?? ''}`);
+    response.writeHead(200, { 'Cache-Control': 'public', ETag: '"x"' }).end(`page ${request.url ?? ''}`);
   }).listen(0, '127.0.0.1');
   const { folder, remove } = await temporaryFolder();
   await writeFiles(folder, { 'dorlin.yaml': policy });
@@ -240,10 +234,7 @@ test('in front of another server: requests are handed on, or not', async () => {
   const url = `http://127.0.0.1:${site.port}`;
   try {
     assert.equal(await (await fetch(`${url}/about`)).text(), 'page /about');
-    assert.equal(
-      (await fetch(`${url}/members/x`, { headers: { 'if-none-match': '"x"' } })).status,
-      403,
-    );
+    assert.equal((await fetch(`${url}/members/x`, { headers: { 'if-none-match': '"x"' } })).status, 403);
     const upgrade = { connection: 'upgrade', upgrade: 'websocket' };
     const client = rawClient(site.port);
     assert.equal((await client.request('/members/socket', 'GET', upgrade)).status, 403);

@@ -48,9 +48,7 @@ test('no spelling of a locked address gives its content away', async () => {
         const client = rawClient(site.port);
         const random = seededRandom(seed);
         try {
-          const locked = clean.filter(
-            (name) => !accessOfStranger(site.guard.policy(), targetOf(`/${name}`), 0).open,
-          );
+          const locked = clean.filter((name) => !accessOfStranger(site.guard.policy(), targetOf(`/${name}`), 0).open);
           shut += locked.length;
           for (let count = 0; count < 60; count++) {
             const path = targetOf(`/${clean[random.below(clean.length)] ?? ''}`);

@@ -163,14 +163,7 @@ test('what editors and commands leave beside files is never among a site’s', a
   const kept = ['about.html', 'notes.txt', 'old.html', 'tmp/page.html', 'rules.yaml'];
   const left = [
     ...['dorlin.yaml', 'dorlin.yaml~', 'dorlin.yaml.123456', 'dorlin.draft.yaml', '#dorlin.yaml#'],
-    ...[
-      'rules.yml',
-      'rules.yml~',
-      'rules.yml.3391',
-      '#rules.yml#',
-      '.#rules.yml',
-      '.rules.yml.swp',
-    ],
+    ...['rules.yml', 'rules.yml~', 'rules.yml.3391', '#rules.yml#', '.#rules.yml', '.rules.yml.swp'],
     ...['about.html~', 'about.html.bak', 'page.tmp', 'x/.y.html.swp', 'x/#z.html#', 'a.orig'],
   ];
   const root = join(folder, 'scratch');

@@ -6,7 +6,7 @@ const [policyFile = '', name = '', most = '0'] = process.argv.slice(2);
 const policy = await loadPolicy(policyFile);
 const journal = fileJournal(policyFile, () => policy);
 for (let count = 0; count < Number(most); count++) {
-  journal.note({ type: 'unlocked', lock: 'members', opener: 'aa', label: `${name}-${count}`, address: '192.0.2.0/24' }); // prettier-ignore
+  journal.note({ type: 'unlocked', lock: 'members', opener: 'aa', label: `${name}-${count}`, address: '192.0.2.0/24' });
   if (count % 10 === 0) {
     await journal.settled();
     process.stdout.write(`${count}\n`);

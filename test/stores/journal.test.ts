@@ -15,7 +15,7 @@ import { runSite, temporaryFolder, until } from '../support/sites.js';
 const writer = fileURLToPath(new URL('journal-writer.ts', import.meta.url));
 const day = 86_400;
 const locks = { members: { covers: ['/members/'], passwords: { aa: 'owl' } } };
-const event = { type: 'unlocked', lock: 'members', opener: 'aa', label: 'AA', address: '192.0.2.0/24' } as const; // prettier-ignore
+const event = { type: 'unlocked', lock: 'members', opener: 'aa', label: 'AA', address: '192.0.2.0/24' } as const;
 
 describe('the journal as files', () => {
   let folder: string;
@@ -54,8 +54,13 @@ describe('the journal as files', () => {
       await journal.settled();
       now -= 3600 * 14;
     }
-    const names = (await readdir(join(folder, 'days/.dorlin'))).filter((name) => name.endsWith('jsonl')).sort(); // prettier-ignore
-    assert.deepEqual(names, ['journal.2026-11-23.jsonl', 'journal.2026-11-24.jsonl', 'journal.2026-11-25.jsonl', 'journal.jsonl']); // prettier-ignore
+    const names = (await readdir(join(folder, 'days/.dorlin'))).filter((name) => name.endsWith('jsonl')).sort();
+    assert.deepEqual(names, [
+      'journal.2026-11-23.jsonl',
+      'journal.2026-11-24.jsonl',
+      'journal.2026-11-25.jsonl',
+      'journal.jsonl',
+    ]);
     const entries = await readJournal(lines, 3 * day, now);
     assert.ok(entries.every(({ at }) => Date.parse(at) / 1000 >= now - 3 * day));
     assert.deepEqual(
@@ -83,7 +88,7 @@ describe('the journal as files', () => {
     killed.child.kill('SIGKILL');
     await Promise.all([killed, ...others].map(({ exited }) => exited));
     const entries = await readJournal(lines, day);
-    const count = (name: string) => entries.filter(({ label = '' }) => label.startsWith(`${name}-`)).length; // prettier-ignore
+    const count = (name: string) => entries.filter(({ label = '' }) => label.startsWith(`${name}-`)).length;
     assert.equal(count('one'), 300);
     assert.equal(count('two'), 300);
     assert.ok(count('killed') > killed.told());
@@ -148,7 +153,7 @@ describe('the journal as files', () => {
     journal.note({ ...event, label: 'before' });
     await journal.settled();
     const told: string[] = [];
-    const stop = await followJournal(lines, (entries) => told.push(...entries.map(({ label = '' }) => label))); // prettier-ignore
+    const stop = await followJournal(lines, (entries) => told.push(...entries.map(({ label = '' }) => label)));
     journal.note({ ...event, label: 'one' });
     await until(() => told.length === 1);
     now += 7200;
@@ -161,11 +166,15 @@ describe('the journal as files', () => {
   test('no password, token, query or whole address is ever in it, and it is never served', async () => {
     const site = await runSite(
       { 'index.html': 'x', 'members/a.html': 'x' },
-      await policyText(locks, { trustedProxies: ['127.0.0.1'] }, { journal: { file: 'site/j.jsonl' } }), // prettier-ignore
+      await policyText(locks, { trustedProxies: ['127.0.0.1'] }, { journal: { file: 'site/j.jsonl' } }),
     );
     const secret = 'canary-secret-7';
     const send = (path: string, init: RequestInit = {}) =>
-      fetch(site.url + path, { redirect: 'manual', ...init, headers: { 'x-forwarded-for': '203.0.113.77', authorization: `Bearer ${secret}`, cookie: `dorlin=${secret}`, } }); // prettier-ignore
+      fetch(site.url + path, {
+        redirect: 'manual',
+        ...init,
+        headers: { 'x-forwarded-for': '203.0.113.77', authorization: `Bearer ${secret}`, cookie: `dorlin=${secret}` },
+      });
     await send(`/members/a?token=${secret}`);
     await send(`/members/a;session=${secret}`);
     await send(`/members/%00${secret}`);
@@ -196,7 +205,19 @@ describe('the journal as files', () => {
 describe('entries and their sums', () => {
   test('addresses can be left out, and whatever else is told does not get in', () => {
     const told = { ...event, message: 'a secret', password: 'x', path: '/a;b=1' } as typeof event;
-    assert.deepEqual(entryOf(told, new Date(0), 'none'), { at: '1970-01-01T00:00:00.000Z', type: 'unlocked', lock: 'members', opener: 'aa', label: 'AA', path: '/a', refusal: undefined, section: undefined, why: undefined, from: undefined, patrol: undefined }); // prettier-ignore
+    assert.deepEqual(entryOf(told, new Date(0), 'none'), {
+      at: '1970-01-01T00:00:00.000Z',
+      type: 'unlocked',
+      lock: 'members',
+      opener: 'aa',
+      label: 'AA',
+      path: '/a',
+      refusal: undefined,
+      section: undefined,
+      why: undefined,
+      from: undefined,
+      patrol: undefined,
+    });
   });
   for (const line of [
     '',
@@ -206,27 +227,37 @@ describe('entries and their sums', () => {
     '{"at":"yesterday","type":"asked"}',
     '{"at":"2026-11-23T00:00:00Z","type":"robbed"}',
   ]) {
-    // prettier-ignore
     test(`no entry: ${line || 'nothing'}`, () => {
       assert.equal(readEntry(line), undefined);
     });
   }
   test('days are those of the site’s time zone; what was never used is there with 0', async () => {
-    const policy = await testPolicy({ members: { covers: ['/'], passwords: { aa: 'x', bb: 'y' } } }, { timeZone: 'Europe/Dublin' }); // prettier-ignore
-    const at = (text: string, more: object) => readEntry(JSON.stringify({ at: text, type: 'unlocked', lock: 'members', opener: 'aa', label: 'aa', ...more })); // prettier-ignore
+    const policy = await testPolicy(
+      { members: { covers: ['/'], passwords: { aa: 'x', bb: 'y' } } },
+      { timeZone: 'Europe/Dublin' },
+    );
+    const at = (text: string, more: object) =>
+      readEntry(JSON.stringify({ at: text, type: 'unlocked', lock: 'members', opener: 'aa', label: 'aa', ...more }));
     const entries = [
       at('2026-07-01T22:30:00Z', {}),
       at('2026-07-01T23:30:00Z', {}),
       at('2026-07-01T23:40:00Z', { opener: 'old', label: 'Old one' }),
       at('2026-07-02T10:00:00Z', { type: 'wrong', opener: undefined, label: undefined }),
     ].filter((entry) => entry !== undefined);
-    const { days, locks: found, openers } = summarize(entries, policy, Date.UTC(2026, 6, 2, 12) / 1000); // prettier-ignore
+    const { days, locks: found, openers } = summarize(entries, policy, Date.UTC(2026, 6, 2, 12) / 1000);
     assert.equal(days.length, 30);
     assert.equal(days.at(-1), '2026-07-02');
     const [members] = found;
     assert.ok(members);
     assert.deepEqual(members.openedByDay.slice(-2), [1, 2]);
-    assert.deepEqual([members.opened, members.wrong, members.lastOpened], [3, 1, '2026-07-01T23:40:00Z']); // prettier-ignore
-    assert.deepEqual(openers.map(({ opener, kind, used }) => [opener, kind, used]), [['aa', 'password', 2], ['bb', 'password', 0], ['old', 'gone', 1]]); // prettier-ignore
+    assert.deepEqual([members.opened, members.wrong, members.lastOpened], [3, 1, '2026-07-01T23:40:00Z']);
+    assert.deepEqual(
+      openers.map(({ opener, kind, used }) => [opener, kind, used]),
+      [
+        ['aa', 'password', 2],
+        ['bb', 'password', 0],
+        ['old', 'gone', 1],
+      ],
+    );
   });
 });

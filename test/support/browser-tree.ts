@@ -75,10 +75,6 @@ const reader = `(async (url, isNamed) => {
  * What the browser makes of an address that it loads in a frame of a page of the same origin; sections
  * by id are those of `isNamed`. Undefined where it shows no page.
  */
-export function browserTree(
-  page: Page,
-  path: string,
-  isNamed = false,
-): Promise<BrowserTree | undefined> {
+export function browserTree(page: Page, path: string, isNamed = false): Promise<BrowserTree | undefined> {
   return page.evaluate(`${reader}(${JSON.stringify(path)}, ${String(isNamed)})`);
 }

@@ -1,9 +1,7 @@
 import { existsSync } from 'node:fs';
 import { chromium, type Browser, type BrowserContextOptions } from 'playwright-core';
 
-const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) =>
-  existsSync(path),
-);
+const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path));
 
 /** Why browser suites are skipped, if they are. On CI the set-up has failed long before. */
 export const skipBrowser = executablePath === undefined ? 'Chromium is missing' : false;
@@ -26,11 +24,7 @@ export function launch(): Promise<Browser> {
 }
 
 /** A page of a fresh private window. */
-export async function freshPage(
-  browser: Browser,
-  url: string,
-  options: BrowserContextOptions = {},
-) {
+export async function freshPage(browser: Browser, url: string, options: BrowserContextOptions = {}) {
   const context = await browser.newContext({ baseURL: url, ...options });
   context.setDefaultTimeout(15_000);
   const page = await context.newPage();

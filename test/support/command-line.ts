@@ -98,9 +98,8 @@ async function callHere(folder: string, words: readonly string[], input = '') {
   process.chdir(folder);
   try {
     const given = Readable.from(input === '' ? [] : [Buffer.from(input)]) as AsyncIterable<Buffer>;
-    const exitCode = await withStreams(
-      { out: into('stdout'), err: into('stderr'), input: given },
-      () => runCommand(commandList, words),
+    const exitCode = await withStreams({ out: into('stdout'), err: into('stderr'), input: given }, () =>
+      runCommand(commandList, words),
     );
     // As a shell's `$(…)` has it, and execa.
     const trimmed = (text: string) => text.replace(/\n$/, '');

@@ -40,11 +40,16 @@ const ofLog = (flaw: string) => {
   const sentences = prose('/members/log', logLength);
   return sentences[wordFlaws.indexOf(flaw)] ?? sentences[0] ?? '';
 };
-const wordFlaws = 'description teaser json-ld card comment hidden-part attribute page-data page-data-file data-file script source-map packed style feed-words'.split(' '); // prettier-ignore
+const wordFlaws =
+  'description teaser json-ld card comment hidden-part attribute page-data page-data-file data-file script source-map packed style feed-words'.split(
+    ' ',
+  );
 const logLength = 20;
 
 function page(about: string, { head = '', body = '' } = {}): string {
-  const text = prose(about, about === '/members/log' ? logLength : 6).map((sentence) => `<p>${sentence}</p>`).join('\n'); // prettier-ignore
+  const text = prose(about, about === '/members/log' ? logLength : 6)
+    .map((sentence) => `<p>${sentence}</p>`)
+    .join('\n');
   return `<!doctype html><html lang="en"><head><title>${about}</title>${head}<link rel="stylesheet" href="/assets/site.css"></head>
 <body><nav><a href="/">Start</a> <a href="/about">About</a> <a href="/news">News</a> <a href="/visit">Visit</a> <a href="/contact">Contact</a> <a href="/archive">Archive</a> <a href="/talks">Talks</a> <a href="/search">Search</a></nav>
 <p class="motto">This motto stands on every page of the site, whoever may read the page itself or not.</p>
@@ -59,7 +64,7 @@ const rooms = ['hut', 'barn', 'loft', 'vault', 'cellar', 'attic', 'shed', 'ledge
 const locks = {
   members: { covers: ['/members/'], passwords: { All: 'open-members' }, remember: '30 days' },
   letter: { covers: ['/letter'], passwords: { All: 'open-letter' }, remember: '30 days' },
-  walk: { covers: ['/events#meeting', '/talks#room'], passwords: { All: 'open-walk' }, remember: '30 days' }, // prettier-ignore
+  walk: { covers: ['/events#meeting', '/talks#room'], passwords: { All: 'open-walk' }, remember: '30 days' },
   desk: {
     covers: ['/desk/'],
     passwords: { All: 'open-desk' },
@@ -80,7 +85,10 @@ const locks = {
   board: { covers: ['/board/'], outsiders: 'not-found', bypass: ['trustee'] },
   idle: { covers: ['/idle/'], passwords: { All: 'open-idle' }, enabled: false },
   ...Object.fromEntries(
-    rooms.map((room) => [room, { covers: [`/${room}/`], passwords: { All: `open-${room}` }, remember: '30 days', bypass: ['office'] }]), // prettier-ignore
+    rooms.map((room) => [
+      room,
+      { covers: [`/${room}/`], passwords: { All: `open-${room}` }, remember: '30 days', bypass: ['office'] },
+    ]),
   ),
 };
 
@@ -122,47 +130,113 @@ async function filesOf(has: Flaws): Promise<Files> {
   const said = (flaw: string) => (has(flaw) ? ofLog(flaw) : 'Nothing but what everybody may read.');
   const log = '/members/log';
   put('/', page('/'));
-  put('/about', page('/about', { head: `<meta name="description" content="${said('description')}">`, body: `<a href="/hours">Hours</a>${has('hidden-named') ? '<a href="/board/">Board</a>' : ''}` })); // prettier-ignore
+  put(
+    '/about',
+    page('/about', {
+      head: `<meta name="description" content="${said('description')}">`,
+      body: `<a href="/hours">Hours</a>${has('hidden-named') ? '<a href="/board/">Board</a>' : ''}`,
+    }),
+  );
   put('/hours', page('/hours'));
-  put('/news', page('/news', { body: `<p>${said('teaser')}</p>`, head: `<script type="application/ld+json">{"@type":"Article","description":"${said('json-ld')}"}</script>` })); // prettier-ignore
-  put('/visit', page('/visit', { head: `<meta property="og:description" content="${said('card')}"><meta property="og:image" content="${origin}/pictures/card.jpg">` })); // prettier-ignore
-  put('/contact', page('/contact', { body: `<!-- ${said('comment')} --><template><p>${said('hidden-part')}</p></template><b title="${said('attribute')}">i</b>` })); // prettier-ignore
-  put('/archive', page('/archive', { body: `<script>window.__DATA__ = {"text": ${JSON.stringify(said('page-data'))}};</script><a href="/idle/">Idle</a>` })); // prettier-ignore
-  put('/search', page('/search', { body: '<script>fetch("/search.json").then(show); fetch("/terms.js"); fetch("/page-data/log.json"); load("/assets/packed.js")</script><a href="/calendar.ics">Dates</a> <a href="/sitemap.xml">Map</a> <a href="/feed.xml">Feed</a> <a href="/downloads/leaflet.pdf">Leaflet</a>' })); // prettier-ignore
+  put(
+    '/news',
+    page('/news', {
+      body: `<p>${said('teaser')}</p>`,
+      head: `<script type="application/ld+json">{"@type":"Article","description":"${said('json-ld')}"}</script>`,
+    }),
+  );
+  put(
+    '/visit',
+    page('/visit', {
+      head: `<meta property="og:description" content="${said('card')}"><meta property="og:image" content="${origin}/pictures/card.jpg">`,
+    }),
+  );
+  put(
+    '/contact',
+    page('/contact', {
+      body: `<!-- ${said('comment')} --><template><p>${said('hidden-part')}</p></template><b title="${said('attribute')}">i</b>`,
+    }),
+  );
+  put(
+    '/archive',
+    page('/archive', {
+      body: `<script>window.__DATA__ = {"text": ${JSON.stringify(said('page-data'))}};</script><a href="/idle/">Idle</a>`,
+    }),
+  );
+  put(
+    '/search',
+    page('/search', {
+      body: '<script>fetch("/search.json").then(show); fetch("/terms.js"); fetch("/page-data/log.json"); load("/assets/packed.js")</script><a href="/calendar.ics">Dates</a> <a href="/sitemap.xml">Map</a> <a href="/feed.xml">Feed</a> <a href="/downloads/leaflet.pdf">Leaflet</a>',
+    }),
+  );
   const section = (id: string) => `<section id="${id}"><p>${first(`meeting ${id}`)}</p></section>`;
   put('/events', page('/events', { body: section('meeting') }));
   put('/talks', page('/talks', { body: `${section('room')}<a href="/events">Events</a>` }));
 
   const open = ['/', '/about', '/news', '/visit'];
   const listed = has('search-index') ? [...open, log] : open;
-  put('/search.json', JSON.stringify(listed.map((path) => ({ path, text: prose(path, 6).join('\\u0020') })))); // prettier-ignore
-  const terms = new Set((has('terms') ? ['/', log, '/members/words'] : ['/']).flatMap((path) => prose(path, 6).join(' ').toLowerCase().match(/\w+/g) ?? [])); // prettier-ignore
+  put('/search.json', JSON.stringify(listed.map((path) => ({ path, text: prose(path, 6).join('\\u0020') }))));
+  const terms = new Set(
+    (has('terms') ? ['/', log, '/members/words'] : ['/']).flatMap(
+      (path) => prose(path, 6).join(' ').toLowerCase().match(/\w+/g) ?? [],
+    ),
+  );
   const rare = has('terms') ? rareWords : [];
-  put('/terms.js', `index(${JSON.stringify({ terms: Object.fromEntries([...terms, ...rare].map((term, at) => [term, at])) })})`); // prettier-ignore
+  put(
+    '/terms.js',
+    `index(${JSON.stringify({ terms: Object.fromEntries([...terms, ...rare].map((term, at) => [term, at])) })})`,
+  );
   const paths = ['/', '/about', '/news'];
-  put('/sitemap.xml', `<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${paths.map((path) => `<url><loc>${origin}${path}</loc></url>`).join('')}${has('sitemap') ? `<url><loc>${origin}${log}</loc></url>` : ''}</urlset>`); // prettier-ignore
-  const item = (path: string, text: string) => `<item><title>${path}</title><link>${origin}${path}</link><description>${text}</description></item>`; // prettier-ignore
-  put('/feed.xml', `<rss version="2.0"><channel><title>News</title><link>${origin}/</link>${item('/news', first('/news'))}${has('feed-words') ? item('/about', ofLog('feed-words')) : ''}${has('feed-names') ? item('/letter', 'A letter') : ''}</channel></rss>`); // prettier-ignore
+  put(
+    '/sitemap.xml',
+    `<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${paths.map((path) => `<url><loc>${origin}${path}</loc></url>`).join('')}${has('sitemap') ? `<url><loc>${origin}${log}</loc></url>` : ''}</urlset>`,
+  );
+  const item = (path: string, text: string) =>
+    `<item><title>${path}</title><link>${origin}${path}</link><description>${text}</description></item>`;
+  put(
+    '/feed.xml',
+    `<rss version="2.0"><channel><title>News</title><link>${origin}/</link>${item('/news', first('/news'))}${has('feed-words') ? item('/about', ofLog('feed-words')) : ''}${has('feed-names') ? item('/letter', 'A letter') : ''}</channel></rss>`,
+  );
   put('/robots.txt', `User-agent: *\nDisallow: ${has('robots') ? '/members/' : '/tmp/'}\n`);
-  put('/page-data/log.json', JSON.stringify({ result: { html: `<p>${said('page-data-file').replace(' ', '\\u0020')}</p>` } })); // prettier-ignore
+  put(
+    '/page-data/log.json',
+    JSON.stringify({ result: { html: `<p>${said('page-data-file').replace(' ', '\\u0020')}</p>` } }),
+  );
   put('/calendar.ics', `BEGIN:VCALENDAR\nDESCRIPTION:${said('data-file')}\nEND:VCALENDAR\n`);
-  put('/assets/late.css', `p::after { content: '${has('behind-prompt') ? first('/gate/deep') : 'late'}'; }`); // prettier-ignore
+  put('/assets/late.css', `p::after { content: '${has('behind-prompt') ? first('/gate/deep') : 'late'}'; }`);
   put('/assets/app.js', `const texts = [${JSON.stringify(said('script'))}];\n`);
-  put('/assets/app.js.map', JSON.stringify({ version: 3, sourcesContent: [`export const log = '${said('source-map')}';`] })); // prettier-ignore
-  put('/assets/packed.js', `const packed = "${Buffer.from(`${said('packed')} ${'.'.repeat(80)}`).toString('base64')}";`); // prettier-ignore
-  put('/assets/site.css', `main::after { content: '${said('style')}'; } body { background: url("/pictures/back.png"); } @import "late.css";`); // prettier-ignore
+  put(
+    '/assets/app.js.map',
+    JSON.stringify({ version: 3, sourcesContent: [`export const log = '${said('source-map')}';`] }),
+  );
+  put(
+    '/assets/packed.js',
+    `const packed = "${Buffer.from(`${said('packed')} ${'.'.repeat(80)}`).toString('base64')}";`,
+  );
+  put(
+    '/assets/site.css',
+    `main::after { content: '${said('style')}'; } body { background: url("/pictures/back.png"); } @import "late.css";`,
+  );
 
   const picture = await drawing(1);
   put('/pictures/back.png', await drawing(2));
-  put('/pictures/card.jpg', has('picture-copy') ? await sharp(picture).resize(180).jpeg({ quality: 60 }).toBuffer() : await drawing(3)); // prettier-ignore
+  put(
+    '/pictures/card.jpg',
+    has('picture-copy') ? await sharp(picture).resize(180).jpeg({ quality: 60 }).toBuffer() : await drawing(3),
+  );
   put('/members/plan.png', picture);
-  const handbook = Buffer.concat([Buffer.from('%PDF-1.4\n'), Buffer.from(prose('handbook', 9).join(' '))]); // prettier-ignore
+  const handbook = Buffer.concat([Buffer.from('%PDF-1.4\n'), Buffer.from(prose('handbook', 9).join(' '))]);
   put('/members/handbook.pdf', handbook);
-  put('/downloads/leaflet.pdf', has('file-copy') ? handbook : '%PDF-1.4 a leaflet for everybody who comes by, with nothing in it but this one line of text'); // prettier-ignore
+  put(
+    '/downloads/leaflet.pdf',
+    has('file-copy')
+      ? handbook
+      : '%PDF-1.4 a leaflet for everybody who comes by, with nothing in it but this one line of text',
+  );
   const beside = has('file-beside') ? '/pictures/beside.png' : '/members/beside.png';
   put(beside, await drawing(4));
   put('/beside', page('/beside'));
-  const more = `<img src="/members/plan.png" srcset="${beside} 2x"><a href="/members/handbook.pdf">Handbook</a> <a href="/members/rows.csv">Rows</a> <a href="/members/rota">Rota</a> <a href="/members/words">Words</a>${has('page-beside') ? '<a href="/beside">Beside</a>' : ''}`; // prettier-ignore
+  const more = `<img src="/members/plan.png" srcset="${beside} 2x"><a href="/members/handbook.pdf">Handbook</a> <a href="/members/rows.csv">Rows</a> <a href="/members/rota">Rota</a> <a href="/members/words">Words</a>${has('page-beside') ? '<a href="/beside">Beside</a>' : ''}`;
   put('/members/', page('/members/', { body: `<a href="${log}">Log</a>` }));
   put(log, page(log, { body: more }));
   put('/members/rota', page('/members/rota'));
@@ -178,13 +252,26 @@ async function filesOf(has: Flaws): Promise<Files> {
   return files;
 }
 
-const rareWords = 'abacination bombilate callithump defenestrator erinaceous flibbertigibbet gongoozler honorificable infundibular jentacular kakorrhaphia lalochezia'.split(' '); // prettier-ignore
+const rareWords =
+  'abacination bombilate callithump defenestrator erinaceous flibbertigibbet gongoozler honorificable infundibular jentacular kakorrhaphia lalochezia'.split(
+    ' ',
+  );
 
 /** A picture of its own: lines and blots by chance. */
 async function drawing(seed: number): Promise<Buffer> {
   const random = seededRandom(seed * 7919);
-  const shapes = Array.from({ length: 40 }, () => `<circle cx="${random.below(400)}" cy="${random.below(300)}" r="${10 + random.below(60)}" fill="rgb(${random.below(256)},${random.below(256)},${random.below(256)})"/>`); // prettier-ignore
-  return sharp(Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300"><rect width="400" height="300" fill="#fff"/>${shapes.join('')}</svg>`)).png().toBuffer(); // prettier-ignore
+  const shapes = Array.from(
+    { length: 40 },
+    () =>
+      `<circle cx="${random.below(400)}" cy="${random.below(300)}" r="${10 + random.below(60)}" fill="rgb(${random.below(256)},${random.below(256)},${random.below(256)})"/>`,
+  );
+  return sharp(
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300"><rect width="400" height="300" fill="#fff"/>${shapes.join('')}</svg>`,
+    ),
+  )
+    .png()
+    .toBuffer();
 }
 
 /** What stands in front of the guard answers this instead of asking it, or changes what it says. */
@@ -232,16 +319,18 @@ export async function startFlawed(has: Flaws) {
   const files = await filesOf(has);
   const policy = await flawedPolicy();
   const { guard } = await testGuard(policy, { clock: () => Date.now() / 1000 });
-  const serve = (
-    path: string,
-    { method = 'GET', headers }: Pick<IncomingMessage, 'method' | 'headers'>,
-  ) => {
-    // prettier-ignore
+  const serve = (path: string, { method = 'GET', headers }: Pick<IncomingMessage, 'method' | 'headers'>) => {
     const file = files.get(path);
-    if (file === undefined) return { status: 404, headers: { 'content-type': 'text/html' } as Record<string, string>, body: Buffer.from(page('Nothing is here')) }; // prettier-ignore
+    if (file === undefined)
+      return {
+        status: 404,
+        headers: { 'content-type': 'text/html' } as Record<string, string>,
+        body: Buffer.from(page('Nothing is here')),
+      };
     const kept = { 'content-type': file.type, etag: `"${path.length}-${file.body.length}"` };
-    if (method !== 'GET' && method !== 'HEAD' && method !== 'POST') return { status: 405, headers: {}, body: Buffer.from('') }; // prettier-ignore
-    if (headers['if-none-match'] === '*') return { status: 304, headers: kept, body: Buffer.from('') }; // prettier-ignore
+    if (method !== 'GET' && method !== 'HEAD' && method !== 'POST')
+      return { status: 405, headers: {}, body: Buffer.from('') };
+    if (headers['if-none-match'] === '*') return { status: 304, headers: kept, body: Buffer.from('') };
     const range = headers.range === undefined ? undefined : file.body.subarray(0, 100);
     return { status: range === undefined ? 200 : 206, headers: kept, body: range ?? file.body };
   };
@@ -252,14 +341,15 @@ export async function startFlawed(has: Flaws) {
     }),
   );
   const innerPort = await listening(inner);
-  const cache = new Map<string, { status: number; headers: Record<string, string | string[]>; body: Buffer }>(); // prettier-ignore
+  const cache = new Map<string, { status: number; headers: Record<string, string | string[]>; body: Buffer }>();
   const outer = createServer((asked, response) => {
     void (async () => {
       const { method = 'GET', url: target = '/' } = asked;
       const body = await textOf(asked);
       const rewritten = has('header') ? asked.headers['x-original-url'] : undefined;
       const path = (target.split('?', 1)[0] ?? '/').replace(/^https?:\/\/[^/]+/, '');
-      const end = (status: number, headers: Record<string, string | string[]>, sent: Buffer | string) => response.writeHead(status, headers).end(method === 'HEAD' ? undefined : sent); // prettier-ignore
+      const end = (status: number, headers: Record<string, string | string[]>, sent: Buffer | string) =>
+        response.writeHead(status, headers).end(method === 'HEAD' ? undefined : sent);
       if (path === '/' && typeof rewritten === 'string' && files.has(rewritten)) {
         const { status, headers, body: sent } = serve(rewritten, { method, headers: {} });
         end(status, headers, sent);
@@ -290,17 +380,19 @@ export async function startFlawed(has: Flaws) {
     const found = policy.locks.get(lock);
     const link = found?.links[at];
     if (found === undefined || link === undefined) throw new Error('no such link');
-    return { lock, label: link.label, target: `/_dorlin/enter?link=${await entryToken(found, link, policy, keys)}` }; // prettier-ignore
+    return { lock, label: link.label, target: `/_dorlin/enter?link=${await entryToken(found, link, policy, keys)}` };
   };
   return {
     url: `http://127.0.0.1:${port}`,
     policy,
     keys: {
-      passwords: new Map([...policy.locks.keys()].filter((name) => name !== 'board').map((name) => [name, [`open-${name}`]])), // prettier-ignore
+      passwords: new Map(
+        [...policy.locks.keys()].filter((name) => name !== 'board').map((name) => [name, [`open-${name}`]]),
+      ),
       endedPasswords: [{ lock: 'barn', password: 'ended-barn' }],
       links: [await tokenOf('desk', 0), await tokenOf('tower', 0)],
       deadLinks: [await tokenOf('desk', 1)],
-      credentials: ['desk', 'tower', 'gate'].map((lock) => ({ lock, user: 'All', password: `open-${lock}` })), // prettier-ignore
+      credentials: ['desk', 'tower', 'gate'].map((lock) => ({ lock, user: 'All', password: `open-${lock}` })),
     },
     close: () => {
       outer.close();
@@ -329,17 +421,18 @@ function changeAnswer(
     answer.headers['set-cookie'] = [...cookies, cookie];
   };
   if (has('screen-holds') && path === '/minutes/' && answer.status === 403) {
-    answer.body = Buffer.concat([answer.body, Buffer.from(`<div hidden>${prose('/minutes/', 6).join(' ')}</div>`)]); // prettier-ignore
+    answer.body = Buffer.concat([answer.body, Buffer.from(`<div hidden>${prose('/minutes/', 6).join(' ')}</div>`)]);
   }
   if (has('wrong-opens') && isOf('hut')) add('typed=1; Path=/');
-  if (has('ended-opens') && isOf('barn') && form.get('password') === 'ended-barn') add('ended=1; Path=/'); // prettier-ignore
+  if (has('ended-opens') && isOf('barn') && form.get('password') === 'ended-barn') add('ended=1; Path=/');
   if (has('forged-link') && path === '/_dorlin/enter') add('linked=1; Path=/');
   if (has('link-out') && target.includes('link=tower')) {
     answer.status = 403;
     delete answer.headers['set-cookie'];
   }
-  if (has('reopened') && isOf('desk')) answer.headers['set-cookie'] = cookies.map((line) => `${line}; Max-Age=9999`); // prettier-ignore
-  if (has('returning-out') && isOf('shed')) answer.headers['set-cookie'] = cookies.map((line) => line.replace(/; Max-Age=\d+/i, '')); // prettier-ignore
+  if (has('reopened') && isOf('desk')) answer.headers['set-cookie'] = cookies.map((line) => `${line}; Max-Age=9999`);
+  if (has('returning-out') && isOf('shed'))
+    answer.headers['set-cookie'] = cookies.map((line) => line.replace(/; Max-Age=\d+/i, ''));
   if (has('leave') && path === '/_dorlin/leave') delete answer.headers['set-cookie'];
   if (has('guest-out') && isOf('cellar')) delete answer.headers['set-cookie'];
   if (has('elsewhere') && isOf('attic') && answer.status === 303) answer.headers['location'] = '/';
@@ -354,7 +447,9 @@ function changeAnswer(
   }
   if (has('asked-again') && path === '/minutes/deep' && answer.status === 200) {
     answer.status = 403;
-    answer.body = Buffer.from('<form method="post" action="/_dorlin/unlock"><input type="password" name="password"><input type="hidden" name="lock" value="minutes"></form>'); // prettier-ignore
+    answer.body = Buffer.from(
+      '<form method="post" action="/_dorlin/unlock"><input type="password" name="password"><input type="hidden" name="lock" value="minutes"></form>',
+    );
     answer.headers['content-type'] = 'text/html';
     answer.headers['cache-control'] = 'no-store';
   }
@@ -367,7 +462,8 @@ function changeAnswer(
     answer.status = 200;
     delete answer.headers['x-robots-tag'];
   }
-  if (has('unsaid') && isOf('shed') && answer.status === 403) answer.body = Buffer.from(answer.body.toString().replace(/<p class="error"[^>]*>.*?<\/p>\n/, '')); // prettier-ignore
+  if (has('unsaid') && isOf('shed') && answer.status === 403)
+    answer.body = Buffer.from(answer.body.toString().replace(/<p class="error"[^>]*>.*?<\/p>\n/, ''));
   delete answer.headers['content-length'];
 }
 
@@ -384,17 +480,29 @@ async function listening(server: ReturnType<typeof createServer>): Promise<numbe
 
 function through(
   port: number,
-  { method, target, headers, body }: { method: string; target: string; headers: IncomingHttpHeaders; body: string }, // prettier-ignore
+  { method, target, headers, body }: { method: string; target: string; headers: IncomingHttpHeaders; body: string },
 ): Promise<Passed> {
   return new Promise((resolve, reject) => {
-    const call = request({ port, host: '127.0.0.1', method, path: target, headers: { ...headers, 'accept-encoding': '' } }); // prettier-ignore
+    const call = request({
+      port,
+      host: '127.0.0.1',
+      method,
+      path: target,
+      headers: { ...headers, 'accept-encoding': '' },
+    });
     call.on('error', reject);
     call.on('response', (message) => {
       void (async () => {
         const chunks: Buffer[] = [];
         for await (const chunk of message as AsyncIterable<Buffer>) chunks.push(chunk);
-        const kept = Object.entries(message.headers).filter(([name]) => !/^(?:connection|keep-alive|transfer-encoding)$/.test(name)); // prettier-ignore
-        resolve({ status: message.statusCode ?? 0, headers: Object.fromEntries(kept) as Passed['headers'], body: Buffer.concat(chunks) }); // prettier-ignore
+        const kept = Object.entries(message.headers).filter(
+          ([name]) => !/^(?:connection|keep-alive|transfer-encoding)$/.test(name),
+        );
+        resolve({
+          status: message.statusCode ?? 0,
+          headers: Object.fromEntries(kept) as Passed['headers'],
+          body: Buffer.concat(chunks),
+        });
       })();
     });
     call.end(body);

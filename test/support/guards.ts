@@ -73,8 +73,7 @@ export function testBrowser(answer: (visit: Visit) => Verdict | Promise<Verdict>
         target: '/_dorlin/unlock',
         method: 'POST',
         headers: { 'content-type': 'application/x-www-form-urlencoded' },
-        readBody: () =>
-          Promise.resolve(new URLSearchParams({ lock, password, to, ...more }).toString()),
+        readBody: () => Promise.resolve(new URLSearchParams({ lock, password, to, ...more }).toString()),
       }),
     /** As when the browser is closed and opened again: cookies without an age are gone. */
     reopen: () => {

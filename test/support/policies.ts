@@ -57,11 +57,7 @@ export async function policyText(
     }));
     written[name] = { ...lock, passwords: [...(await Promise.all(list)), ...users] };
   }
-  return JSON.stringify(
-    { dorlin: 1, site: { name: 'Test site', ...site }, locks: written, ...rest },
-    null,
-    2,
-  );
+  return JSON.stringify({ dorlin: 1, site: { name: 'Test site', ...site }, locks: written, ...rest }, null, 2);
 }
 
 export async function testPolicy(...given: Parameters<typeof policyText>) {

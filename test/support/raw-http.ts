@@ -24,11 +24,7 @@ export function rawClient(port: number) {
     });
 
   return {
-    async request(
-      target: string,
-      method = 'GET',
-      headers: Readonly<Record<string, string>> = {},
-    ): Promise<RawAnswer> {
+    async request(target: string, method = 'GET', headers: Readonly<Record<string, string>> = {}): Promise<RawAnswer> {
       socket ??= await open();
       const current = socket;
       const lines = Object.entries({ host: 'site.example', ...headers }).map(
@@ -50,8 +46,7 @@ export function rawClient(port: number) {
           const end = received.indexOf('\r\n\r\n');
           if (end < 0) return;
           const head = received.slice(0, end);
-          const length =
-            method === 'HEAD' ? 0 : Number(/^content-length: (\d+)/im.exec(head)?.[1] ?? 0);
+          const length = method === 'HEAD' ? 0 : Number(/^content-length: (\d+)/im.exec(head)?.[1] ?? 0);
           const body = received.slice(end + 4);
           if (body.length < length) return;
           const status = Number(head.slice(9, 12));
@@ -62,9 +57,7 @@ export function rawClient(port: number) {
         };
         current.on('data', read);
         current.once('close', closed);
-        current.write(
-          Buffer.from(`${method} ${target} HTTP/1.1\r\n${lines.join('')}\r\n`, 'latin1'),
-        );
+        current.write(Buffer.from(`${method} ${target} HTTP/1.1\r\n${lines.join('')}\r\n`, 'latin1'));
       });
     },
     close: () => socket?.destroy(),
@@ -72,9 +65,7 @@ export function rawClient(port: number) {
 }
 
 /** Where an answer ends in what was received; undefined while it is not whole. */
-export function endOfAnswer(
-  text: string,
-): { readonly end: number; readonly isLast: boolean } | undefined {
+export function endOfAnswer(text: string): { readonly end: number; readonly isLast: boolean } | undefined {
   const headEnd = text.indexOf('\r\n\r\n');
   if (headEnd < 0) return undefined;
   const head = text.slice(0, headEnd);

@@ -4,8 +4,7 @@ import type { ScreenView } from '../../src/core/screen/view.js';
 import { makeScreen } from '../../src/core/screen/screen.js';
 
 /** A screen as a policy would write it, on a site whose first language is English. */
-export const screenOf = (written: object = {}) =>
-  makeScreen('evening', screenSchema.parse(written), 'en');
+export const screenOf = (written: object = {}) => makeScreen('evening', screenSchema.parse(written), 'en');
 
 /** What a screen shows, unless a test says otherwise. */
 export const view: ScreenView = {

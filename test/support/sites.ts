@@ -11,10 +11,7 @@ export async function temporaryFolder(): Promise<{ folder: string; remove: () =>
   return { folder, remove: () => rm(folder, { recursive: true, force: true }) };
 }
 
-export async function writeFiles(
-  folder: string,
-  files: Readonly<Record<string, string>>,
-): Promise<void> {
+export async function writeFiles(folder: string, files: Readonly<Record<string, string>>): Promise<void> {
   for (const [path, content] of Object.entries(files)) {
     const file = join(folder, path);
     await mkdir(dirname(file), { recursive: true });
@@ -30,9 +27,7 @@ export async function runSite(
 ) {
   const { folder, remove } = await temporaryFolder();
   await writeFiles(folder, {
-    ...Object.fromEntries(
-      Object.entries(files).map(([path, content]) => [`site/${path}`, content]),
-    ),
+    ...Object.fromEntries(Object.entries(files).map(([path, content]) => [`site/${path}`, content])),
     'dorlin.yaml': policy,
   });
   const events: GuardEvent[] = [];

@@ -93,7 +93,27 @@ const strange = words(
   'plaintext xmp listing image keygen applet rb rtc rp dir menu noembed noframes search picture source audio svg ' +
     'title foreignObject mglyph malignmark annotation-xml table tbody select template frameset body html head',
 );
-const letters = ['\0', '\r', '\r\n', '\ufeff', '<!doctype html>', '<![CDATA[x', '<!--', '-->', "<a b='", '"', "'>", '&', '&#0;', '&#x110000;', '<p/>', '</', '<', '\ud800', '\u{1f600}']; // prettier-ignore
+const letters = [
+  '\0',
+  '\r',
+  '\r\n',
+  '\ufeff',
+  '<!doctype html>',
+  '<![CDATA[x',
+  '<!--',
+  '-->',
+  "<a b='",
+  '"',
+  "'>",
+  '&',
+  '&#0;',
+  '&#x110000;',
+  '<p/>',
+  '</',
+  '<',
+  '\ud800',
+  '\u{1f600}',
+];
 
 /** Now and then something strange at any place, within tags and words as well. */
 function torn(text: string, random: Random): string {

@@ -65,7 +65,7 @@ export const walk = (
 /** Goes a walk: every command is called as from a terminal, and the site runs from the first on. */
 export async function goWalk({ files, go }: Walk): Promise<{ commands: number }> {
   const { folder, remove } = await temporaryFolder();
-  await writeFiles(folder, Object.fromEntries(Object.entries(files).map(([path, text]) => [`dist/${path}`, text]))); // prettier-ignore
+  await writeFiles(folder, Object.fromEntries(Object.entries(files).map(([path, text]) => [`dist/${path}`, text])));
   const policy = join(folder, 'dorlin.yaml');
   const letters: { to: string; subject: string; text: string }[] = [];
   let passed = 0;
@@ -76,8 +76,8 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
 
   const dorlin: Owner['dorlin'] = async (_type, words, exitCode = 0) => {
     commands++;
-    const folders = words[0] === 'init' ? words.map((word) => (word === 'dist' ? join(folder, word) : word)) : words; // prettier-ignore
-    const { exitCode: code, stdout: printed } = await dorlinHere(folder, [...folders, '--policy', policy, '--json']); // prettier-ignore
+    const folders = words[0] === 'init' ? words.map((word) => (word === 'dist' ? join(folder, word) : word)) : words;
+    const { exitCode: code, stdout: printed } = await dorlinHere(folder, [...folders, '--policy', policy, '--json']);
     assert.equal(code, exitCode, `dorlin ${words.join(' ')}: ${printed}`);
     if (site === undefined) {
       guard = await guardFromFile(policy, {
@@ -87,7 +87,13 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
           return Promise.resolve();
         },
       });
-      site = await startSite({ guard, source: { folder: join(folder, 'dist') }, host: '127.0.0.1', port: 0, mayMove: false }); // prettier-ignore
+      site = await startSite({
+        guard,
+        source: { folder: join(folder, 'dist') },
+        host: '127.0.0.1',
+        port: 0,
+        mayMove: false,
+      });
     }
     return JSON.parse(printed) as never;
   };
@@ -133,7 +139,7 @@ function newBrowser(site: () => string): Browser {
       const isOurs = next?.origin === new URL(site()).origin;
       if (next === undefined || !isOurs || hops > 4) {
         const at = next !== undefined && !isOurs ? next.href : new URL(address).pathname;
-        return { status: answer.status, text: await answer.text(), path: at, headers: answer.headers }; // prettier-ignore
+        return { status: answer.status, text: await answer.text(), path: at, headers: answer.headers };
       }
       address = next.href;
       sent = {};

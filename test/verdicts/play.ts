@@ -28,9 +28,7 @@ export function rowsOf({ rows }: Chapter): Row[] {
     .trim()
     .split('\n')
     .map((line) => {
-      const [who = '', asksFor = '', gets = '', because = ''] = line
-        .split(' | ')
-        .map((cell) => cell.trim());
+      const [who = '', asksFor = '', gets = '', because = ''] = line.split(' | ').map((cell) => cell.trim());
       return { who, asksFor, gets, because };
     });
 }
@@ -105,7 +103,5 @@ function wordsFor(decision: Decision): string {
   if (typeof outsiders !== 'string') return `sent to ${outsiders.redirect} by ${names}`;
   if (outsiders === 'not-found') return `not found, by ${names}`;
   if (basic === 'always') return `asked in a prompt by ${names}`;
-  return outsiders === 'closed' || passwords.length === 0
-    ? `told closed by ${names}`
-    : `asked by ${names}`;
+  return outsiders === 'closed' || passwords.length === 0 ? `told closed by ${names}` : `asked by ${names}`;
 }

@@ -10,10 +10,7 @@ for (const chapter of chapters) {
       test(`${row.who} asks for ${row.asksFor}: ${row.gets}`, () => {
         const { gets, reasons } = play(policy, row);
         assert.equal(gets, row.gets);
-        assert.ok(
-          reasons.includes(row.because),
-          `${row.because}\nnot among\n${reasons.join('\n')}`,
-        );
+        assert.ok(reasons.includes(row.because), `${row.because}\nnot among\n${reasons.join('\n')}`);
       });
     }
   });

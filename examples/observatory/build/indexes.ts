@@ -22,9 +22,7 @@ export function feedXml(pages: readonly Page[]): string {
 
 /** The announcements under embargo as RSS 2.0, for journalists' feed readers. */
 export function embargoedFeedXml(pages: readonly Page[]): string {
-  const items = pages
-    .filter(({ address }) => /^\/press\/embargoed\/./.test(address))
-    .map((page) => feedItem(page, ''));
+  const items = pages.filter(({ address }) => /^\/press\/embargoed\/./.test(address)).map((page) => feedItem(page, ''));
   const about = 'Announcements that are not to be published yet.';
   return rss('Kestrelmoor, under embargo', '/press/embargoed/', about, items);
 }

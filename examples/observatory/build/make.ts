@@ -20,9 +20,7 @@ async function put(path: string, content: string | Uint8Array): Promise<void> {
 await rm(site, { recursive: true, force: true });
 await cp(join(here, 'src'), join(site, 'src'), { recursive: true });
 
-const names = (await readdir(join(here, 'content'), { recursive: true }))
-  .filter((name) => name.endsWith('.md'))
-  .sort();
+const names = (await readdir(join(here, 'content'), { recursive: true })).filter((name) => name.endsWith('.md')).sort();
 const pages = await Promise.all(
   names.map(async (name) => readPage(name, await readFile(join(here, 'content', name), 'utf8'))),
 );
@@ -42,7 +40,4 @@ await put('public/feed.xml', feedXml(pages));
 await put('public/press/embargoed/feed.xml', embargoedFeedXml(pages));
 await put('public/search.json', searchJson(pages, undefined));
 await put('public/members/search.json', searchJson(pages, 'members'));
-await put(
-  'public/robots.txt',
-  'User-agent: *\nAllow: /\nSitemap: https://kestrelmoor.example/sitemap.xml\n',
-);
+await put('public/robots.txt', 'User-agent: *\nAllow: /\nSitemap: https://kestrelmoor.example/sitemap.xml\n');

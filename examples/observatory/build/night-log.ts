@@ -11,16 +11,7 @@ interface LogEntry {
 
 const observers = ['Imke Sollis', 'Tomas Varley', 'Oona Brack', 'Bran Ellery', 'Halla Reve'];
 const variables = ['R Leonis', 'T Cephei', 'Chi Cygni', 'SS Cygni', 'R Scuti', 'Mira'];
-const remarks = [
-  '',
-  '',
-  '',
-  'thin cloud',
-  'frost on the finder',
-  'fox nearby',
-  'through a gap',
-  'owl complained',
-];
+const remarks = ['', '', '', 'thin cloud', 'frost on the finder', 'fox nearby', 'through a gap', 'owl complained'];
 
 /** A season's measurements, the same at every build. */
 export function nightLog(): LogEntry[] {
@@ -38,8 +29,5 @@ export function nightLog(): LogEntry[] {
 
 export function logAsCsv(log: readonly LogEntry[]): string {
   const keys = ['night', 'observer', 'star', 'magnitude', 'seeing', 'remark'] as const;
-  return (
-    [keys.join(','), ...log.map((entry) => keys.map((key) => entry[key]).join(','))].join('\r\n') +
-    '\r\n'
-  );
+  return [keys.join(','), ...log.map((entry) => keys.map((key) => entry[key]).join(','))].join('\r\n') + '\r\n';
 }

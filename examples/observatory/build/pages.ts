@@ -46,8 +46,7 @@ const navigation = [
   ['/members/', 'Members'],
 ] as const;
 
-const escape = (text: string) =>
-  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
+const escape = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;');
 
 const longDate = (date: string) =>
   new Date(`${date}T12:00Z`).toLocaleDateString('en-GB', {
@@ -101,14 +100,10 @@ ${main}
 /** The page as a whole document. `all` is for what lists other pages. */
 export function renderPage(page: Page, all: readonly Page[]): string {
   if (page.layout === 'home') return shell(page, home(page, all));
-  const isShown = (other: Page) =>
-    other.section === page.section && (other.search !== false || page.search === false);
+  const isShown = (other: Page) => other.section === page.section && (other.search !== false || page.search === false);
   // The section's own front page first.
   const rank = (other: Page) => (other.address.endsWith('/') ? 0 : 1);
-  const siblings =
-    page.section === undefined
-      ? []
-      : all.filter(isShown).sort((one, other) => rank(one) - rank(other));
+  const siblings = page.section === undefined ? [] : all.filter(isShown).sort((one, other) => rank(one) - rank(other));
   const beside =
     siblings.length < 2 || page.section === 'news'
       ? ''
@@ -160,24 +155,9 @@ function gallery(): string {
 
 function home(page: Page, all: readonly Page[]): string {
   const ways = [
-    [
-      '/members/',
-      'Members',
-      'The rota, the log and the handbook. With this season’s password.',
-      'chart-plough',
-    ],
-    [
-      '/visits/teacher-pack',
-      'Teachers',
-      'The day hour by hour, worksheets and the star wheel.',
-      'chart-hunter',
-    ],
-    [
-      '/press/embargoed/',
-      'Press',
-      'Announcements under embargo, for named journalists.',
-      'chart-chair',
-    ],
+    ['/members/', 'Members', 'The rota, the log and the handbook. With this season’s password.', 'chart-plough'],
+    ['/visits/teacher-pack', 'Teachers', 'The day hour by hour, worksheets and the star wheel.', 'chart-hunter'],
+    ['/press/embargoed/', 'Press', 'Announcements under embargo, for named journalists.', 'chart-chair'],
   ];
   const cards = ways.map(
     ([href = '', name = '', text = '', picture = '']) =>

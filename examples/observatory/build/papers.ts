@@ -66,9 +66,7 @@ function wrapped(text: string, font: PDFFont, points: number, width: number): st
   return [...lines, line];
 }
 
-async function newDocument(
-  title: string,
-): Promise<{ document: PDFDocument; serif: PDFFont; bold: PDFFont }> {
+async function newDocument(title: string): Promise<{ document: PDFDocument; serif: PDFFont; bold: PDFFont }> {
   const document = await PDFDocument.create();
   document.setTitle(title);
   document.setAuthor('Kestrelmoor Observatory');
@@ -131,20 +129,7 @@ export async function starWheelPdf(): Promise<Uint8Array> {
   for (const radius of [168, 146, 6]) {
     page.drawEllipse({ x, y, xScale: radius, yScale: radius, borderColor: ink, borderWidth: 1.2 });
   }
-  const months = [
-    'Jan',
-    'Feb',
-    'Mar',
-    'Apr',
-    'May',
-    'Jun',
-    'Jul',
-    'Aug',
-    'Sep',
-    'Oct',
-    'Nov',
-    'Dec',
-  ];
+  const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
   months.forEach((month, at) => {
     const angle = (Math.PI / 6) * at;
     page.drawLine({

@@ -31,10 +31,7 @@ function stars(count: number, width: number, height: number, random: () => numbe
 /** A hill line from left to right, closed below. */
 function hills(width: number, top: number, rise: number, bottom: number, random: () => number) {
   const steps = 9;
-  const points = Array.from({ length: steps + 1 }, (_, at) => [
-    (width * at) / steps,
-    top + (random() - 0.5) * rise,
-  ]);
+  const points = Array.from({ length: steps + 1 }, (_, at) => [(width * at) / steps, top + (random() - 0.5) * rise]);
   let path = `M0 ${bottom}L0 ${points[0]?.[1]?.toFixed(0) ?? top}`;
   points.slice(1).forEach(([x = 0, y = 0], at) => {
     const [beforeX = 0, beforeY = 0] = points[at] ?? [];
@@ -205,8 +202,7 @@ function chart({ seed, points, lines }: Figure): string {
   });
   const drawn = points.map(
     ([cx, cy, r]) =>
-      tag('circle', { cx, cy, r, fill: star }) +
-      tag('circle', { cx, cy, r: r * 2.3, fill: star, opacity: 0.13 }),
+      tag('circle', { cx, cy, r, fill: star }) + tag('circle', { cx, cy, r: r * 2.3, fill: star, opacity: 0.13 }),
   );
   return svg(
     780,
@@ -332,9 +328,7 @@ function sketches(): Record<string, string> {
     });
   });
   return {
-    'first-quarter': sketch(
-      tag('path', { d: 'M300 130a170 170 0 0 0 0 340z', fill: '#d8d2c2' }) + moonlet.join(''),
-    ),
+    'first-quarter': sketch(tag('path', { d: 'M300 130a170 170 0 0 0 0 340z', fill: '#d8d2c2' }) + moonlet.join('')),
     'striped-planet': sketch(
       tag('ellipse', { cx: 300, cy: 300, rx: 128, ry: 120, fill: '#dcc7a3' }) +
         [236, 268, 318, 352]

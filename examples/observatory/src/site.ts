@@ -13,9 +13,7 @@ function entries(): Promise<Entry[]> {
     const answer = await fetch(address);
     return answer.ok ? ((await answer.json()) as Entry[]) : [];
   };
-  loading ??= Promise.all([load('/search.json'), load('/members/search.json')]).then((all) =>
-    all.flat(),
-  );
+  loading ??= Promise.all([load('/search.json'), load('/members/search.json')]).then((all) => all.flat());
   return loading;
 }
 
@@ -23,14 +21,10 @@ async function find(words: string): Promise<Entry[]> {
   const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
   if (wanted.length === 0) return [];
   const score = (entry: Entry) =>
-    wanted.every(
-      (word) => entry.text.toLowerCase().includes(word) || entry.title.toLowerCase().includes(word),
-    )
+    wanted.every((word) => entry.text.toLowerCase().includes(word) || entry.title.toLowerCase().includes(word))
       ? 1 + wanted.filter((word) => entry.title.toLowerCase().includes(word)).length
       : 0;
-  return (await entries())
-    .filter((entry) => score(entry) > 0)
-    .sort((one, other) => score(other) - score(one));
+  return (await entries()).filter((entry) => score(entry) > 0).sort((one, other) => score(other) - score(one));
 }
 
 function listOf(found: readonly Entry[]): HTMLElement {
@@ -67,7 +61,6 @@ if (results && input) {
   input.value = query;
   void find(query).then((found) => {
     if (query === '') results.textContent = 'Type a word above.';
-    else
-      results.replaceChildren(found.length > 0 ? listOf(found) : `Nothing found for “${query}”.`);
+    else results.replaceChildren(found.length > 0 ? listOf(found) : `Nothing found for “${query}”.`);
   });
 }

@@ -12,9 +12,7 @@ export function isAddressRange(text: string): boolean {
  * plain decimal parts only: `010.1.1.1` and `10.1` are read differently from program to program.
  */
 function readAddress(text: string): ipaddr.IPv4 | ipaddr.IPv6 | undefined {
-  return ipaddr.IPv4.isValidFourPartDecimal(text) || ipaddr.IPv6.isValid(text)
-    ? ipaddr.process(text)
-    : undefined;
+  return ipaddr.IPv4.isValidFourPartDecimal(text) || ipaddr.IPv6.isValid(text) ? ipaddr.process(text) : undefined;
 }
 
 /** Whether an address lies in one of the ranges. Doubt answers no. */
@@ -62,10 +60,7 @@ export function visitorAddress(
 }
 
 /** The last address on a way that is no trusted proxy's, or the first one if all are. */
-function lastUntrusted(
-  way: readonly (string | undefined)[],
-  trustedProxies: readonly string[],
-): string | undefined {
+function lastUntrusted(way: readonly (string | undefined)[], trustedProxies: readonly string[]): string | undefined {
   let address: string | undefined;
   for (const node of [...way].reverse()) {
     address = addressOfNode(node);
@@ -76,9 +71,7 @@ function lastUntrusted(
 
 /** The address of a node (RFC 7239 section 6), without its port; undefined for names. */
 function addressOfNode(node: string | undefined): string | undefined {
-  const found = /^(?:\[([0-9a-f:.]+)\]|([0-9.]+))(?::\d{1,5})?$|^([0-9a-f:.]+)$/i.exec(
-    (node ?? '').trim(),
-  );
+  const found = /^(?:\[([0-9a-f:.]+)\]|([0-9.]+))(?::\d{1,5})?$|^([0-9a-f:.]+)$/i.exec((node ?? '').trim());
   const address = found?.[1] ?? found?.[2] ?? found?.[3];
   return address === undefined ? undefined : readAddress(address)?.toString();
 }
@@ -114,8 +107,6 @@ export function firstAddress(range: string): string {
   if (!range.includes('/')) return range;
   const [address] = ipaddr.parseCIDR(range);
   const network =
-    address.kind() === 'ipv4'
-      ? ipaddr.IPv4.networkAddressFromCIDR(range)
-      : ipaddr.IPv6.networkAddressFromCIDR(range);
+    address.kind() === 'ipv4' ? ipaddr.IPv4.networkAddressFromCIDR(range) : ipaddr.IPv6.networkAddressFromCIDR(range);
   return network.toString();
 }

@@ -45,12 +45,8 @@ export function unmetConditions(bypass: Bypass, visitor: Visitor, now: number): 
   const { person } = visitor;
   const unmet: BypassCondition[] = [];
   if (addresses !== undefined && !isInRanges(visitor.address, addresses)) unmet.push('address');
-  if (roles !== undefined && !roles.some((role) => visitor.roles.includes(role)))
-    unmet.push('role');
-  if (
-    people !== undefined &&
-    (person === undefined || !people.some((one) => isSamePerson(one, person)))
-  ) {
+  if (roles !== undefined && !roles.some((role) => visitor.roles.includes(role))) unmet.push('role');
+  if (people !== undefined && (person === undefined || !people.some((one) => isSamePerson(one, person)))) {
     unmet.push('person');
   }
   if (signedIn === true && !visitor.signedIn) unmet.push('signed-in');

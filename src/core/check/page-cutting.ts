@@ -22,9 +22,7 @@ export function readCutting(text: string, ids: ReadonlySet<string>): PageCutting
     const parsed = page.takeParsed();
     const endsEarly = (parsed?.tags ?? []).flatMap(({ tag }) => {
       const place = parsed?.places.get(tag.attrs);
-      const isSection = tag.attrs.some(({ name, value }) =>
-        name === 'id' ? ids.has(value) : name === markAttribute,
-      );
+      const isSection = tag.attrs.some(({ name, value }) => (name === 'id' ? ids.has(value) : name === markAttribute));
       const isEarly = isSection && place?.endsEarly === true;
       return isEarly ? text.slice(place.start, place.startEnd) : [];
     });

@@ -104,8 +104,7 @@ function isStyleSheet(tag: string, of: Readonly<Record<string, string>>): boolea
 
 function addressesOf(of: Readonly<Record<string, string>>): string[] {
   const found: string[] = [];
-  for (const name of attributes)
-    if (of[name] !== undefined && of[name] !== '') found.push(of[name]);
+  for (const name of attributes) if (of[name] !== undefined && of[name] !== '') found.push(of[name]);
   if (of['srcset'] !== undefined) {
     for (const one of of['srcset'].split(',')) {
       const address = one.trim().split(/\s/)[0] ?? '';

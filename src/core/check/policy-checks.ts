@@ -39,7 +39,7 @@ function checkIdentity(policy: Policy): Finding[] {
   for (const bypass of bypasses.values()) {
     const why = used.has(bypass) ? idleBypass(policy, bypass) : undefined;
     if (why === undefined) continue;
-    findings.push({ code: 'bypass-idle', about: bypass.name, text: `The bypass ${bypass.name}: ${why}.` }); // prettier-ignore
+    findings.push({ code: 'bypass-idle', about: bypass.name, text: `The bypass ${bypass.name}: ${why}.` });
   }
   return findings;
 }
@@ -55,9 +55,10 @@ function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: num
     return [{ code: 'lock-ended', about: name, text }];
   }
   const findings: Finding[] = [];
-  const counting = [...openers.values()].filter(({ window: { until } }) => until === undefined || now < until); // prettier-ignore
+  const counting = [...openers.values()].filter(({ window: { until } }) => until === undefined || now < until);
   if (counting.length === 0 && bypasses.length === 0 && outsiders === 'screen') {
-    const text = openers.size === 0 ? 'has no password, no link and no bypass' : 'has only passwords and links that have ended'; // prettier-ignore
+    const text =
+      openers.size === 0 ? 'has no password, no link and no bypass' : 'has only passwords and links that have ended';
     findings.push({ code: 'lock-nobody', about: name, text: `The lock ${name} ${text}.` });
   }
   const left = passwords.filter(({ window: { until } }) => until === undefined || now < until);

@@ -8,11 +8,7 @@ import type { Screen } from '../screen/screen.js';
 import type { Finding } from './table.js';
 
 /** Finds a color that passes in the place of one that does not. */
-export type ColorFinder = (
-  color: Color,
-  behind: readonly Color[],
-  wanted: number,
-) => Color | undefined;
+export type ColorFinder = (color: Color, behind: readonly Color[], wanted: number) => Color | undefined;
 
 /** More than these, and a visitor has to look for the field. */
 const most = { blocks: 3, links: 5, words: 120 };
@@ -76,7 +72,7 @@ const wordsIn = (block: Block) =>
 
 function clutterOf({ name, design }: Screen): Finding[] {
   const blocks = [...design.above, ...design.below];
-  const links = blocks.reduce((sum, block) => sum + (block.kind === 'links' ? block.links.length : 0), 0); // prettier-ignore
+  const links = blocks.reduce((sum, block) => sum + (block.kind === 'links' ? block.links.length : 0), 0);
   const words = blocks.reduce((sum, block) => sum + wordsIn(block), 0);
   const requests = blocks.filter(({ kind }) => kind === 'request').length;
   const much = [
@@ -86,9 +82,7 @@ function clutterOf({ name, design }: Screen): Finding[] {
     ...(requests > 1 ? [`${requests} requests`] : []),
   ];
   if (much.length === 0) return [];
-  return [
-    { code: 'screen-clutter', about: name, text: `The screen ${name} has ${much.join(', ')}.` },
-  ];
+  return [{ code: 'screen-clutter', about: name, text: `The screen ${name} has ${much.join(', ')}.` }];
 }
 
 function checkFiles(

@@ -26,8 +26,7 @@ const rowLength = 7;
 const isPage = (path: string) => /\.x?html?$/i.test(path);
 const isStyle = (path: string) => /\.css$/i.test(path);
 /** What a page is made to look and work with, and is the same for all of them. */
-const isLooks = (path: string) =>
-  /\.(?:css|m?js|map|woff2?|ttf|otf|eot|ico|webmanifest)$/i.test(path);
+const isLooks = (path: string) => /\.(?:css|m?js|map|woff2?|ttf|otf|eot|ico|webmanifest)$/i.test(path);
 
 /** What can be seen from a site's files under its policy. */
 export function checkSite(policy: Policy, files: readonly SiteFile[], now: number): Finding[] {
@@ -79,9 +78,7 @@ function emptyLocks(policy: Policy, files: readonly SiteFile[]): Finding[] {
   }
   return [...policy.locks.values()].flatMap(({ name, enabled, covers }): Finding[] => {
     if (!enabled) return [];
-    const empty = covers.filter(
-      (place) => !(place.kind === 'section' ? pages.has(place.path) : reached.has(place)),
-    );
+    const empty = covers.filter((place) => !(place.kind === 'section' ? pages.has(place.path) : reached.has(place)));
     const places = empty.map(({ text }) => text);
     if (empty.length === covers.length) {
       const text = `The lock ${name} covers ${places.join(', ') || 'no place'}: no file of the site.`;
@@ -113,9 +110,7 @@ function openBesides(
     }
   }
   // A screen is shown to those who are not let in: what is on it has to be open.
-  const onScreens = new Set(
-    [...policy.screens.values()].flatMap(({ design }) => filesOf(design).map(reading)),
-  );
+  const onScreens = new Set([...policy.screens.values()].flatMap(({ design }) => filesOf(design).map(reading)));
   return files.flatMap(({ path, target }): Finding[] => {
     if (open.get(target) !== true || isPage(path) || isLooks(path)) return [];
     if (onScreens.has(reading(target))) return [];
@@ -123,7 +118,17 @@ function openBesides(
     const [first] = by;
     if (first === undefined || by.some((page) => page.isOpen)) return [];
     const cause = 'files are open, though only locked pages lead to them';
-    return [{ code: 'file-beside-open', about: path, cause, text: `${path} is open, though only locked pages lead to it: ${andMore(by.map((page) => page.path), 'page')}.` }]; // prettier-ignore
+    return [
+      {
+        code: 'file-beside-open',
+        about: path,
+        cause,
+        text: `${path} is open, though only locked pages lead to it: ${andMore(
+          by.map((page) => page.path),
+          'page',
+        )}.`,
+      },
+    ];
   });
 }
 
@@ -151,9 +156,9 @@ function heldWords(
     const at = rowsOf(numberOf, words).findIndex((row) => secret.has(row));
     if (at < 0) return [];
     const row = words.slice(at, at + rowLength);
-    const by = pages.find((page) => !page.isOpen && page.rows.includes(rowsOf(numberOf, row)[0] ?? 0)); // prettier-ignore
+    const by = pages.find((page) => !page.isOpen && page.rows.includes(rowsOf(numberOf, row)[0] ?? 0));
     const held = `${by?.path ?? ''}: “${row.join(' ')} …”`;
-    return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${held}` }]; // prettier-ignore
+    return [{ code: 'index-holds-locked', about: path, text: `${path} is open, and holds words of ${held}` }];
   });
 }
 
@@ -190,9 +195,7 @@ function rowsOf(numberOf: (word: string) => number, words: readonly string[]): F
 
 /** Files that open pages need and strangers do not get. */
 function neededFiles(policy: Policy, pages: readonly CheckedPage[], now: number): Finding[] {
-  const open = pages
-    .filter((page) => page.isOpen)
-    .map(({ path, facts }) => ({ path, needs: facts.needs }));
+  const open = pages.filter((page) => page.isOpen).map(({ path, facts }) => ({ path, needs: facts.needs }));
   return neededLocked(policy, open, now).map(({ file, locks, pages: by }) => ({
     code: 'open-needs-locked',
     about: file,
@@ -217,16 +220,18 @@ function listings({ site, locks }: Policy, files: readonly SiteFile[]): Finding[
     const isNamed = named.includes(path);
     if (!isNamed && !mayBeListing('', path)) return [];
     if (readListing(text, 'http://site.invalid/', isNamed) !== 'broken') return [];
-    return [{ code: 'listing-broken', about: path, text: `${path} is no sitemap or feed that can be read.` }]; // prettier-ignore
+    return [{ code: 'listing-broken', about: path, text: `${path} is no sitemap or feed that can be read.` }];
   });
 }
 
 function robots(files: readonly SiteFile[], isOpen: (target: string) => boolean): Finding[] {
   const text = files.find(({ path }) => path === '/robots.txt')?.text ?? '';
-  const named = [...text.matchAll(/^\s*(?:dis)?allow\s*:\s*(\/[^\s#]*)/gim)].map(([, path = '']) => path); // prettier-ignore
-  const locked = [...new Set(named)].filter((path) => path !== '/' && !path.includes('*') && !isOpen(path.replace(/\$$/, ''))); // prettier-ignore
+  const named = [...text.matchAll(/^\s*(?:dis)?allow\s*:\s*(\/[^\s#]*)/gim)].map(([, path = '']) => path);
+  const locked = [...new Set(named)].filter(
+    (path) => path !== '/' && !path.includes('*') && !isOpen(path.replace(/\$$/, '')),
+  );
   if (locked.length === 0) return [];
-  return [{ code: 'robots-names-locked', about: '/robots.txt', text: `robots.txt names ${locked.join(', ')}.` }]; // prettier-ignore
+  return [{ code: 'robots-names-locked', about: '/robots.txt', text: `robots.txt names ${locked.join(', ')}.` }];
 }
 
 /** Links in menus of open pages to what is locked; a site that is locked as a whole has no others. */
@@ -266,7 +271,11 @@ function sections(policy: Policy, pages: readonly CheckedPage[]): Finding[] {
   return pages.flatMap(({ path, target, facts }) => {
     return [...sectionsAt(policy, target).keys()]
       .filter((id) => !facts.ids.has(id))
-      .map((id) => ({ code: 'section-missing' as const, about: path, text: `${path} has no element with the id ${id}.` })); // prettier-ignore
+      .map((id) => ({
+        code: 'section-missing' as const,
+        about: path,
+        text: `${path} has no element with the id ${id}.`,
+      }));
   });
 }
 
@@ -276,12 +285,17 @@ function cutting(policy: Policy, files: readonly SiteFile[]): Finding[] {
     if (!isPage(path)) return [];
     const named = sectionsAt(policy, target);
     const isMarked = text.toLowerCase().includes(markAttribute);
-    if (isMarked && !policy.site.marks) return [{ code: 'mark-unread', about: path, text: `${path} has a section with \`${markAttribute}\`.` }]; // prettier-ignore
+    if (isMarked && !policy.site.marks)
+      return [{ code: 'mark-unread', about: path, text: `${path} has a section with \`${markAttribute}\`.` }];
     if (named.size === 0 && !isMarked) return [];
     const { endsEarly, uncut } = readCutting(text, new Set(named.keys()));
     const uncutText = uncut === undefined ? [] : [`${path} is shut whole, as ${shutWords[uncut]}.`];
     return [
-      ...endsEarly.map((tag) => ({ code: 'section-ends-early' as const, about: path, text: `In ${path}, the locked ${tag} ends before its own end tag: what follows is not locked.` })), // prettier-ignore
+      ...endsEarly.map((tag) => ({
+        code: 'section-ends-early' as const,
+        about: path,
+        text: `In ${path}, the locked ${tag} ends before its own end tag: what follows is not locked.`,
+      })),
       ...uncutText.map((said) => ({ code: 'page-uncut' as const, about: path, text: said })),
     ];
   });

@@ -32,11 +32,7 @@ export function mayBeListing(contentType: string, target: string): boolean {
  * @param isNamed - whether the policy says that it is a listing
  * @returns undefined where it is none; `broken` where it is or must be one that cannot be read
  */
-export function readListing(
-  letters: string,
-  base: string,
-  isNamed: boolean,
-): Listing | 'broken' | undefined {
+export function readListing(letters: string, base: string, isNamed: boolean): Listing | 'broken' | undefined {
   // A byte order mark, and space that many programs leave before what must be the first.
   const start = /^(?:\xef\xbb\xbf)?\s*/.exec(letters)?.[0].length ?? 0;
   if (start === 0) return readWhole(letters, base, isNamed);
@@ -51,11 +47,7 @@ export function readListing(
   };
 }
 
-function readWhole(
-  letters: string,
-  base: string,
-  isNamed: boolean,
-): Listing | 'broken' | undefined {
+function readWhole(letters: string, base: string, isNamed: boolean): Listing | 'broken' | undefined {
   if (letters.startsWith('{')) return readJsonFeed(letters, base, isNamed);
   if (mayBeXmlListing(letters)) {
     const pieces = readXmlListing(letters, base);
@@ -65,11 +57,7 @@ function readWhole(
   return isNamed ? readLines(letters, base) : undefined;
 }
 
-function listingOf(
-  letters: string,
-  pieces: readonly ListedPiece[],
-  kind: Listing['kind'],
-): Listing {
+function listingOf(letters: string, pieces: readonly ListedPiece[], kind: Listing['kind']): Listing {
   return {
     kind,
     addresses: pieces.flatMap(({ addresses }) => addresses),
@@ -81,8 +69,7 @@ function listingOf(
       for (const piece of shut.sort((one, other) => one.start - other.start)) {
         if (piece.start < end) continue;
         // Its line goes with it.
-        const start =
-          piece.home === undefined ? startOfLine(letters, piece.start, end) : piece.start;
+        const start = piece.home === undefined ? startOfLine(letters, piece.start, end) : piece.start;
         text += letters.slice(end, start);
         if (piece.home !== undefined) text += `<${piece.home}>${escapeHtml(home)}</${piece.home}>`;
         end = piece.end;
@@ -123,11 +110,7 @@ function readLines(letters: string, base: string): Listing | 'broken' {
 
 type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
 
-function readJsonFeed(
-  letters: string,
-  base: string,
-  isNamed: boolean,
-): Listing | 'broken' | undefined {
+function readJsonFeed(letters: string, base: string, isNamed: boolean): Listing | 'broken' | undefined {
   let feed: Json;
   try {
     const bytes = bytesOf(letters);
@@ -172,10 +155,7 @@ function prune(value: Json, base: string, isOut: (address: string) => boolean): 
   if (Array.isArray(value)) {
     return value.flatMap((one) => {
       const left = prune(one, base, isOut);
-      const isGone =
-        isObject(one) &&
-        isObject(left) &&
-        Object.keys(one).some((key) => isAbout(key) && !(key in left));
+      const isGone = isObject(one) && isObject(left) && Object.keys(one).some((key) => isAbout(key) && !(key in left));
       return left === undefined || isGone ? [] : [left];
     });
   }

@@ -65,8 +65,7 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
   let entry: string | undefined;
   let start = 0;
   // What stands in an entry is left out with the child of the entry that it is in.
-  let inEntry:
-    { readonly depth: number; readonly start: number; readonly identities: string[] } | undefined;
+  let inEntry: { readonly depth: number; readonly start: number; readonly identities: string[] } | undefined;
   let inChild: { readonly start: number; readonly addresses: string[] } | undefined;
 
   parser.on('error', (error) => {
@@ -109,8 +108,7 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
       base: elementBase,
       addresses,
       isIdentity:
-        identities[isSitemap ? 'sitemap' : 'feed'].has(local) &&
-        (rel === undefined || identityRelation.test(rel)),
+        identities[isSitemap ? 'sitemap' : 'feed'].has(local) && (rel === undefined || identityRelation.test(rel)),
       text: '',
       hasChildren: false,
     });
@@ -159,8 +157,7 @@ export function readXmlListing(letters: string, base: string): ListedPiece[] | u
     if (inEntry !== undefined && isDirect && element.local === 'content') {
       inEntry.identities.push(...element.addresses);
     }
-    if (!open.some(({ local }) => contents.has(local)))
-      inChild.addresses.push(...element.addresses);
+    if (!open.some(({ local }) => contents.has(local))) inChild.addresses.push(...element.addresses);
     if (open.length !== childDepth()) return;
     if (inChild.addresses.length > 0) {
       const isRequired = inEntry === undefined && required.has(element.local);

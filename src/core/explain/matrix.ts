@@ -58,9 +58,7 @@ export function matrixOf(policy: Policy, targets: readonly string[], now: number
   const kinds = visitorKinds(policy, now);
   const rows = targets.map((target) => ({
     target,
-    outcomes: kinds.map(({ visitor, passes }) =>
-      outcomeOf(decide(policy, { target, passes, session, visitor, now })),
-    ),
+    outcomes: kinds.map(({ visitor, passes }) => outcomeOf(decide(policy, { target, passes, session, visitor, now }))),
   }));
   return { kinds, rows };
 }

@@ -48,8 +48,7 @@ export function handOut(given: HandOutSubject): HandOut {
   const fill = (text: string) =>
     text.replace(
       /\{(site|place|date|uses)\}/g,
-      (_, name: 'site' | 'place' | 'date' | 'uses') =>
-        ({ site, place, date, uses: String(uses) })[name],
+      (_, name: 'site' | 'place' | 'date' | 'uses') => ({ site, place, date, uses: String(uses) })[name],
     );
   const lines =
     password === undefined

@@ -57,11 +57,7 @@ const dayCount = 30;
  * Counts a journal: for every lock, and for everything that opens one, used or not.
  * @param now - in seconds since 1970; the last day of the charts is the one that it is in
  */
-export function summarize(
-  entries: readonly JournalEntry[],
-  { locks, site }: Policy,
-  now: number,
-): JournalSummary {
+export function summarize(entries: readonly JournalEntry[], { locks, site }: Policy, now: number): JournalSummary {
   const zone = site.timeZone;
   const dayAt = (seconds: number) => localTime(seconds, zone).slice(0, 10);
   const today = Date.parse(dayAt(now));
@@ -82,8 +78,7 @@ export function summarize(
     days,
     locks: [...known].map((lock) => {
       const here = entries.filter((entry) => entry.lock === lock);
-      const of = (...types: JournalEntry['type'][]) =>
-        here.filter(({ type }) => types.includes(type));
+      const of = (...types: JournalEntry['type'][]) => here.filter(({ type }) => types.includes(type));
       const opened = of('unlocked', 'entered');
       const wrong = of('wrong');
       return {
@@ -111,19 +106,13 @@ function openersOf(entries: readonly JournalEntry[], locks: Policy['locks']): Op
   }
   for (const { lock = '', opener, label = '' } of entries) {
     const key = `${lock} ${opener ?? ''}`;
-    if (opener !== undefined && !found.has(key))
-      found.set(key, { lock, opener, label, kind: 'gone' });
+    if (opener !== undefined && !found.has(key)) found.set(key, { lock, opener, label, kind: 'gone' });
   }
   return [...found].map(([key, about]) => {
-    const used = entries.filter(
-      ({ lock, opener }) => opener !== undefined && `${lock ?? ''} ${opener}` === key,
-    );
+    const used = entries.filter(({ lock, opener }) => opener !== undefined && `${lock ?? ''} ${opener}` === key);
     return { ...about, used: used.length, lastUsed: latest(used) };
   });
 }
 
 const latest = (entries: readonly JournalEntry[]) =>
-  entries.reduce<string | undefined>(
-    (last, { at }) => (last === undefined || at > last ? at : last),
-    undefined,
-  );
+  entries.reduce<string | undefined>((last, { at }) => (last === undefined || at > last ? at : last), undefined);

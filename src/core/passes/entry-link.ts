@@ -10,12 +10,7 @@ import { audienceOf } from './pass.js';
  * the site (RFC 2104 section 5), short enough for a text message. When it ends and where it lands
  * is the policy's to say, on the day it is used. Always the same, so that it can be looked up.
  */
-export async function entryToken(
-  lock: Lock,
-  link: EntryLink,
-  policy: Policy,
-  keys: KeyChain,
-): Promise<string> {
+export async function entryToken(lock: Lock, link: EntryLink, policy: Policy, keys: KeyChain): Promise<string> {
   return `${lock.name}.${link.id}.${await markOf(lock.name, link.id, policy, keys[0].link)}`;
 }
 
@@ -52,10 +47,8 @@ export async function linkOfToken(
   token: string | undefined,
   policy: Policy,
   keys: KeyChain,
-): Promise<
-  { readonly lock: Lock; readonly link: EntryLink; readonly own: OwnLink | undefined } | undefined
-> {
-  const [, name = '', id = '', serial, end, mark = ''] = (shape.exec(token ?? '') ?? []) as (string | undefined)[]; // prettier-ignore
+): Promise<{ readonly lock: Lock; readonly link: EntryLink; readonly own: OwnLink | undefined } | undefined> {
+  const [, name = '', id = '', serial, end, mark = ''] = (shape.exec(token ?? '') ?? []) as (string | undefined)[];
   const own = serial === undefined || end === undefined ? undefined : ([serial, end] as const);
   const lock = policy.locks.get(name);
   const link = lock?.links.find((one) => one.id === id);

@@ -39,15 +39,11 @@ export async function deriveKeys(text: string): Promise<KeyChain> {
 
 async function keysOf(secret: string): Promise<Keys> {
   const encoder = new TextEncoder();
-  const key = await crypto.subtle.importKey('raw', encoder.encode(secret), 'HKDF', false, [
-    'deriveBits',
-  ]);
+  const key = await crypto.subtle.importKey('raw', encoder.encode(secret), 'HKDF', false, ['deriveBits']);
   const derive = async (purpose: string) => {
     const info = encoder.encode(`dorlin 1 ${purpose}`);
     const salt = new Uint8Array(32);
-    return new Uint8Array(
-      await crypto.subtle.deriveBits({ name: 'HKDF', hash: 'SHA-256', salt, info }, key, 256),
-    );
+    return new Uint8Array(await crypto.subtle.deriveBits({ name: 'HKDF', hash: 'SHA-256', salt, info }, key, 256));
   };
   const [pass, link, recall, credentials] = await Promise.all([
     derive('pass'),

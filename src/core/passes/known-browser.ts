@@ -47,11 +47,7 @@ const kind: SignedKind<{ aud: string; id: string; locks: string[] }> = {
 /** Most locks that a browser is known at, so that the cookie stays small; the newest are kept. */
 const maxLocks = 25;
 
-export async function packKnownBrowser(
-  { id, locks }: KnownBrowser,
-  site: string,
-  keys: KeyChain,
-): Promise<string> {
+export async function packKnownBrowser({ id, locks }: KnownBrowser, site: string, keys: KeyChain): Promise<string> {
   return sign({ aud: site, id, locks: locks.slice(-maxLocks) }, kind, keys);
 }
 

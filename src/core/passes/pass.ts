@@ -54,11 +54,7 @@ export function audienceOf({ id, origin, name }: SiteDocument): string {
 }
 
 /** Packs passes into one signed text for a cookie. */
-export async function packPasses(
-  passes: readonly Pass[],
-  site: string,
-  keys: KeyChain,
-): Promise<string> {
+export async function packPasses(passes: readonly Pass[], site: string, keys: KeyChain): Promise<string> {
   return sign({ aud: site, passes: [...passes] }, kind, keys);
 }
 
@@ -66,11 +62,7 @@ export async function packPasses(
  * The passes in a cookie; none if any doubt remains about it. Whether they still count is asked of
  * {@link passStanding}.
  */
-export async function readPasses(
-  cookie: string,
-  site: string,
-  keys: KeyChain,
-): Promise<readonly Pass[]> {
+export async function readPasses(cookie: string, site: string, keys: KeyChain): Promise<readonly Pass[]> {
   const bundle = await readSigned(cookie, kind, keys);
   return bundle?.aud === site ? bundle.passes : [];
 }
@@ -80,12 +72,7 @@ export type PassStanding =
   'counts' | 'ended' | 'not-now' | 'not-yet' | 'too-old' | 'visit-over' | 'no-longer-remembered';
 
 /** Judges a verified pass of this lock by the policy of today, not of the day it was given. */
-export function passStanding(
-  pass: Pass,
-  lock: Lock,
-  now: number,
-  session: string | undefined,
-): PassStanding {
+export function passStanding(pass: Pass, lock: Lock, now: number, session: string | undefined): PassStanding {
   const opener = lock.openers.get(pass.p);
   if (opener?.mark !== pass.m) return 'ended';
   if (!isWithin(opener.window, now)) return 'not-now';
@@ -94,8 +81,7 @@ export function passStanding(
   const { remember } = lock;
   if (pass.v !== undefined) {
     if (pass.v !== session) return 'visit-over';
-    const limit =
-      remember.kind === 'span' ? Math.min(remember.seconds, longestVisit) : longestVisit;
+    const limit = remember.kind === 'span' ? Math.min(remember.seconds, longestVisit) : longestVisit;
     return now < pass.t + limit ? 'counts' : 'too-old';
   }
   if (remember.kind === 'visit') return 'no-longer-remembered';
@@ -106,13 +92,7 @@ export function passStanding(
  * A pass by what just opened a lock. `session` is given where it shall end with that, `until` where it has
  * an end of its own.
  */
-export function newPass(
-  lock: Lock,
-  opener: Opener,
-  now: number,
-  session: string | undefined,
-  until?: number,
-): Pass {
+export function newPass(lock: Lock, opener: Opener, now: number, session: string | undefined, until?: number): Pass {
   const pass = { l: lock.name, p: opener.id, m: opener.mark, t: Math.floor(now) };
   return {
     ...pass,

@@ -23,12 +23,7 @@ export const patrolMark = (site: string, until: number, keys: KeyChain): Promise
   sign({ aud: site, until }, kind, keys);
 
 /** Whether a header is the word of a patrol with the site's own secret. */
-export async function isPatrolMark(
-  header: string,
-  site: string,
-  now: number,
-  keys: KeyChain,
-): Promise<boolean> {
+export async function isPatrolMark(header: string, site: string, now: number, keys: KeyChain): Promise<boolean> {
   if (header.length > longest) return false;
   const mark = await readSigned(header, kind, keys);
   return mark?.aud === site && now < mark.until;

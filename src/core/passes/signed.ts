@@ -21,11 +21,7 @@ export async function sign<T>(value: T, kind: SignedKind<T>, keys: KeyChain): Pr
  * What a signed text says, or undefined if any doubt remains about it: a wrong signature, another
  * algorithm, kind or shape.
  */
-export async function readSigned<T>(
-  text: string,
-  kind: SignedKind<T>,
-  keys: KeyChain,
-): Promise<T | undefined> {
+export async function readSigned<T>(text: string, kind: SignedKind<T>, keys: KeyChain): Promise<T | undefined> {
   if (!isPlain(text)) return undefined;
   for (const { pass } of keys) {
     try {

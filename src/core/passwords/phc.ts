@@ -14,8 +14,7 @@ export const defaultCost: HashCost = { memoryKib: 19_456, passes: 2, lanes: 1, l
 // Upper bounds, so that a policy cannot make one guess take minutes or gigabytes.
 const most = { memoryKib: 1_048_576, passes: 16, lanes: 16 };
 
-const shape =
-  /^\$argon2id\$v=19\$m=(\d{1,7}),t=(\d{1,2}),p=(\d{1,2})\$([A-Za-z0-9+/]{11,86})\$([A-Za-z0-9+/]{22,86})$/;
+const shape = /^\$argon2id\$v=19\$m=(\d{1,7}),t=(\d{1,2}),p=(\d{1,2})\$([A-Za-z0-9+/]{11,86})\$([A-Za-z0-9+/]{22,86})$/;
 
 /**
  * Reads a PHC string (`$argon2id$v=19$m=…,t=…,p=…$salt$hash`, base64 without padding).
@@ -46,7 +45,5 @@ export function formatPhc({ salt, cost, hash }: PasswordHash): string {
 }
 
 // jose speaks base64url; PHC strings are plain base64 without padding.
-const fromBase64 = (text: string) =>
-  base64url.decode(text.replaceAll('+', '-').replaceAll('/', '_'));
-const toBase64 = (bytes: Uint8Array) =>
-  base64url.encode(bytes).replaceAll('-', '+').replaceAll('_', '/');
+const fromBase64 = (text: string) => base64url.decode(text.replaceAll('+', '-').replaceAll('/', '_'));
+const toBase64 = (bytes: Uint8Array) => base64url.encode(bytes).replaceAll('-', '+').replaceAll('_', '/');

@@ -24,11 +24,7 @@ const strongFrom = 11;
  *
  * @param siteWords - words a guesser would try first: the site's name, the lock's, the label
  */
-export function judgeStrength(
-  password: string,
-  siteWords: readonly string[],
-  estimate: GuessEstimator,
-): Strength {
+export function judgeStrength(password: string, siteWords: readonly string[], estimate: GuessEstimator): Strength {
   const { guessesLog10, warning } = estimate(password, siteWords);
   const tries = `about ${tenToThe(guessesLog10)} guesses`;
   const because = warning === undefined || warning === '' ? '' : ` ${warning}`;

@@ -8,8 +8,7 @@ import { maxPathLength, normalTarget, type Refusal } from './request-target.js';
  * a visitor must be let in by *every* one. The plainest comes first.
  */
 export type Canonical =
-  | { readonly ok: true; readonly readings: readonly string[] }
-  | { readonly ok: false; readonly refusal: Refusal };
+  { readonly ok: true; readonly readings: readonly string[] } | { readonly ok: false; readonly refusal: Refusal };
 
 /** Most path parts that are read. */
 export const maxParts = 128;
@@ -30,10 +29,7 @@ const space = 32;
  * @param asPlace - reads what an owner writes: a `+` is meant as one, and a name with an ending may be
  * a folder's (`/v1.2/guide`), without any other reading
  */
-export function targetReader(
-  siteRules: PlaceRules,
-  asPlace = false,
-): (target: string) => Canonical {
+export function targetReader(siteRules: PlaceRules, asPlace = false): (target: string) => Canonical {
   const rules = foldRules(siteRules);
   const indexFiles = new Set(rules.indexFiles);
   const indexBases = new Set(rules.indexFiles.map((file) => withoutExtension(file, rules)));
@@ -177,13 +173,10 @@ function variantsOf(parts: readonly string[], asPlace: boolean): string[][] {
   also(withoutHost);
   also((variant) => cutAt(variant, /[?#]/));
   also(
-    (variant) =>
-      some(variant, ';') ? variant.map((part) => part.split(';', 1)[0] ?? '') : undefined,
+    (variant) => (some(variant, ';') ? variant.map((part) => part.split(';', 1)[0] ?? '') : undefined),
     (variant) => cutAt(variant, /;/),
   );
-  also((variant) =>
-    !asPlace && some(variant, '+') ? variant.map((part) => part.replaceAll('+', ' ')) : undefined,
-  );
+  also((variant) => (!asPlace && some(variant, '+') ? variant.map((part) => part.replaceAll('+', ' ')) : undefined));
   // And once what was cut off left two slashes at the start.
   also(withoutHost);
   return variants;
@@ -254,8 +247,7 @@ function addReadings(
   for (let length = parts.length; length >= 0; length--) {
     const last = parts[length - 1];
     const isFile =
-      last !== undefined &&
-      (indexFiles.has(last) || bare[length - 1] !== last || (!asPlace && hasEnding(last)));
+      last !== undefined && (indexFiles.has(last) || bare[length - 1] !== last || (!asPlace && hasEnding(last)));
     if (length < parts.length && !isFile) continue;
     for (let kept = length; ; kept--) {
       if (indexFiles.has(parts[kept - 1] ?? '')) continue;

@@ -35,11 +35,7 @@ export type ParsedPlace =
  * @param read - the site's target reader, for places
  * @param rules - the site's rules, folded
  */
-export function parsePlace(
-  text: string,
-  read: (target: string) => Canonical,
-  rules: PlaceRules,
-): ParsedPlace {
+export function parsePlace(text: string, read: (target: string) => Canonical, rules: PlaceRules): ParsedPlace {
   if (text === '/') return { ok: true, place: { kind: 'site', text } };
   if (!text.startsWith('/')) {
     return bad(`a place begins with a slash: write \`/${text.replace(/^\.?\/*/, '')}\``);
@@ -65,12 +61,7 @@ export function parsePlace(
   return { ok: true, place: { kind: 'page', text, path } };
 }
 
-function parseSection(
-  page: string,
-  id: string,
-  read: (target: string) => Canonical,
-  rules: PlaceRules,
-): ParsedPlace {
+function parseSection(page: string, id: string, read: (target: string) => Canonical, rules: PlaceRules): ParsedPlace {
   if (id === '' || /\s/.test(id)) {
     return bad('behind `#` stands the id of an element, without spaces: `/events#night-walk`');
   }
@@ -94,8 +85,7 @@ function parsePattern(text: string, rules: PlaceRules): ParsedPlace {
       parts.push({ anyParts: true });
       continue;
     }
-    if (name.includes('**'))
-      return bad('`**` stands for whole parts: write `/**/` between slashes');
+    if (name.includes('**')) return bad('`**` stands for whole parts: write `/**/` between slashes');
     const folded = foldPart(name, rules.caseSensitive);
     if (/[\\%;\x00-\x1f\x7f]/.test(folded) || /^\.+$/.test(folded)) {
       return bad(`the part \`${name}\` has a character that a pattern cannot have`);

@@ -52,16 +52,14 @@ export function normalTarget(raw: string): NormalTarget {
   let authority: string | undefined;
   if (raw.charCodeAt(0) !== slash) {
     const found = /^https?:\/\/([^/?#\\]*)/i.exec(raw);
-    if (found === null)
-      return refuse(/^[a-z][a-z0-9+.-]*:\//i.test(raw) ? 'bad-authority' : 'not-a-path');
+    if (found === null) return refuse(/^[a-z][a-z0-9+.-]*:\//i.test(raw) ? 'bad-authority' : 'not-a-path');
     authority = (found[1] ?? '').toLowerCase();
     if (!isPlainAuthority(authority)) return refuse('bad-authority');
     rest = raw.slice(found[0].length);
     if (rest === '' || rest.startsWith('?')) rest = `/${rest}`;
   }
   if (rest.includes('#')) return refuse('fragment');
-  if (rest.charCodeAt(0) !== slash)
-    return refuse(rest.startsWith('\\') ? 'backslash' : 'not-a-path');
+  if (rest.charCodeAt(0) !== slash) return refuse(rest.startsWith('\\') ? 'backslash' : 'not-a-path');
   const question = rest.indexOf('?');
   const path = question < 0 ? rest : rest.slice(0, question);
   if (path.length > maxPathLength) return refuse('too-long');
@@ -93,13 +91,8 @@ function isNormal(raw: string): boolean {
 
 /** `host` or `host:port`: no user, no encoding, no port beyond 65,535 (RFC 3986 section 3.2). */
 function isPlainAuthority(authority: string): boolean {
-  const port =
-    /^(?:[a-z0-9_](?:[a-z0-9_.-]*[a-z0-9_.])?|\[[0-9a-f:.]{2,45}\])(?::(\d{1,5}))?$/.exec(
-      authority,
-    );
-  return (
-    port !== null && authority.length <= 261 && Number(port[1] ?? 80) <= 65_535 && port[1] !== '0'
-  );
+  const port = /^(?:[a-z0-9_](?:[a-z0-9_.-]*[a-z0-9_.])?|\[[0-9a-f:.]{2,45}\])(?::(\d{1,5}))?$/.exec(authority);
+  return port !== null && authority.length <= 261 && Number(port[1] ?? 80) <= 65_535 && port[1] !== '0';
 }
 
 const isUnreserved = /^[A-Za-z0-9._~-]$/;

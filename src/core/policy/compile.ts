@@ -12,8 +12,7 @@ import type { LockDocument, PolicyDocument } from './document.js';
 
 /** The compiled policy, or everything that is wrong with it. */
 export type CompiledPolicy =
-  | { readonly ok: true; readonly policy: Policy }
-  | { readonly ok: false; readonly problems: readonly PolicyProblem[] };
+  { readonly ok: true; readonly policy: Policy } | { readonly ok: false; readonly problems: readonly PolicyProblem[] };
 
 /** Checks what the schema cannot (places, shared salts, doubles) and builds what `decide` asks. */
 export function compilePolicy(document: PolicyDocument): CompiledPolicy {
@@ -32,10 +31,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     bypasses.set(name, bypass);
     if (bypass.everyLock) everywhere.push(bypass);
   }
-  const { screens, defaultScreen } = makeScreens(
-    document.screens,
-    document.site.languages[0] ?? 'en',
-  );
+  const { screens, defaultScreen } = makeScreens(document.screens, document.site.languages[0] ?? 'en');
   const screenOf = (name: string, path: PolicyProblem['path']): Screen => {
     const found = screens.get(name);
     if (found !== undefined) return found;
@@ -83,13 +79,11 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const who = { ...openers, bypasses: bypassesHere, requires: [] };
     locks.set(name, { name, covers, except, ...how, ...who });
   }
-  problems.push(...requestProblems(document), ...foreignHosts(document), ...joinRequired(document, locks)); // prettier-ignore
+  problems.push(...requestProblems(document), ...foreignHosts(document), ...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
   const { site, guessing, identity, journal, mail } = document;
-  const hasWindows = [...locks.values()].some(
-    ({ window }) => window.from !== undefined || window.until !== undefined,
-  );
+  const hasWindows = [...locks.values()].some(({ window }) => window.from !== undefined || window.until !== undefined);
   const policy = {
     site,
     hasWindows,
@@ -125,21 +119,13 @@ function remembering(read: Policy['read']): Policy['read'] {
 
 type MutableLock = { -readonly [Key in keyof Lock]: Lock[Key] };
 
-function unknownName(
-  path: PolicyProblem['path'],
-  what: string,
-  name: string,
-  known: Iterable<string>,
-): PolicyProblem {
+function unknownName(path: PolicyProblem['path'], what: string, name: string, known: Iterable<string>): PolicyProblem {
   const names = [...known].join(', ') || 'none';
   return { path, message: `there is no ${what} \`${name}\`; there are: ${names}` };
 }
 
 /** Puts the locks that are required in the place of their names, all of theirs included. */
-function joinRequired(
-  document: PolicyDocument,
-  locks: ReadonlyMap<string, MutableLock>,
-): PolicyProblem[] {
+function joinRequired(document: PolicyDocument, locks: ReadonlyMap<string, MutableLock>): PolicyProblem[] {
   const problems: PolicyProblem[] = [];
   for (const lock of locks.values()) {
     const required = new Set<Lock>();
@@ -198,8 +184,7 @@ function endlessRedirects(policy: Policy): PolicyProblem[] {
     const target = withoutOrigin(outsiders.redirect, policy.site.origin);
     if (!target.startsWith('/')) return [];
     const read = policy.read(target);
-    const isOpen =
-      read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);
+    const isOpen = read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);
     if (isOpen) return [];
     const message = `\`${outsiders.redirect}\` is locked itself: send outsiders to an open page`;
     return { path: ['locks', name, 'outsiders', 'redirect'], message };
@@ -234,8 +219,7 @@ function contradictions(
   except: readonly Place[],
   at: readonly string[],
 ): PolicyProblem[] {
-  const key = (place: Place) =>
-    'path' in place ? `${place.kind} ${place.path}` : `${place.kind} ${place.text}`;
+  const key = (place: Place) => ('path' in place ? `${place.kind} ${place.path}` : `${place.kind} ${place.text}`);
   const covered = new Map(covers.map((place) => [key(place), place.text]));
   return except.flatMap((place) => {
     const same = covered.get(key(place));

@@ -74,8 +74,7 @@ export function editorOf(document: Document, before: Policy): PolicyEditor {
     const made = document.createNode([]);
     made.flow = isFlow;
     // Beside what it belongs to, rather than at the end of the lock.
-    const after =
-      key === 'except' ? map.items.findIndex((pair) => String(pair.key) === 'covers') : -1;
+    const after = key === 'except' ? map.items.findIndex((pair) => String(pair.key) === 'covers') : -1;
     const pair = document.createPair(key, made);
     map.items.splice(after < 0 ? map.items.length : after + 1, 0, pair);
     return made;
@@ -124,9 +123,7 @@ export function editorOf(document: Document, before: Policy): PolicyEditor {
     },
     removePlace(lock, key, place) {
       const list = listAt(lock, key, true);
-      list.items = list.items.filter(
-        (item) => (item as { value?: unknown } | null)?.value !== place,
-      );
+      list.items = list.items.filter((item) => (item as { value?: unknown } | null)?.value !== place);
       if (list.items.length === 0) {
         list.flow = true;
         if (key === 'except') lockAt(lock).delete(key);

@@ -81,8 +81,7 @@ export function compileOpeners(
     if (parsedHash === undefined) {
       importedUsers.push({ ...opener, importedHash: hash });
       if (lock.basic === false) {
-        const message =
-          'a hash from an htpasswd file counts for HTTP Basic alone: write `basic: true`';
+        const message = 'a hash from an htpasswd file counts for HTTP Basic alone: write `basic: true`';
         problems.push({ path: path('hash'), message });
       }
       return;

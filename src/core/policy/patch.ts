@@ -63,7 +63,7 @@ export function patchedText(
   }
   patched += text.slice(at);
   const read = parseWritten(patched);
-  const isMeant = read.document.errors.length === 0 && isAlike(read.document.contents, after.contents); // prettier-ignore
+  const isMeant = read.document.errors.length === 0 && isAlike(read.document.contents, after.contents);
   return isMeant ? { ...read, text: patched } : undefined;
 }
 
@@ -82,8 +82,8 @@ const plain = (node: unknown): unknown => (isScalar(node) ? node.value : node);
 /** Whether two nodes mean the same, however they are written. Order counts, comments do not. */
 function isAlike(one: unknown, other: unknown): boolean {
   if (one === other) return true;
-  if (isPlain(one) || isPlain(other)) return isPlain(one) && isPlain(other) && plain(one) === plain(other); // prettier-ignore
-  if (isPair(one)) return isPair(other) && isAlike(one.key, other.key) && isAlike(one.value, other.value); // prettier-ignore
+  if (isPlain(one) || isPlain(other)) return isPlain(one) && isPlain(other) && plain(one) === plain(other);
+  if (isPair(one)) return isPair(other) && isAlike(one.key, other.key) && isAlike(one.value, other.value);
   if (isAlias(one)) return isAlias(other) && one.source === other.source;
   if (!isCollection(one) || !isCollection(other) || isMap(one) !== isMap(other)) return false;
   const [these, those] = [one.items as unknown[], other.items as unknown[]];
@@ -204,12 +204,7 @@ function remove(patching: Patching, isFlow: boolean, item: unknown, all: readonl
 }
 
 /** Puts items behind another, in the way in which that is written. */
-function insert(
-  patching: Patching,
-  into: unknown,
-  items: readonly unknown[],
-  previous: unknown,
-): void {
+function insert(patching: Patching, into: unknown, items: readonly unknown[], previous: unknown): void {
   if (!isCollection(into) || previous === undefined) throw new NotPossible();
   const { text, layout, splices } = patching;
   const end = endOfItem(previous);
@@ -229,12 +224,7 @@ function insert(
 }
 
 /** New items as text: lines that begin at a column, or a part of one line. */
-function rendering(
-  { layout }: Patching,
-  items: readonly unknown[],
-  column: number,
-  isFlow: boolean,
-): string {
+function rendering({ layout }: Patching, items: readonly unknown[], column: number, isFlow: boolean): string {
   const whole = new Document(isPair(items[0]) ? {} : []);
   if (isMap(whole.contents)) whole.contents.items.push(...(items as Pair<never, never>[]));
   else if (isSeq(whole.contents)) whole.contents.items.push(...(items as never[]));

@@ -1,14 +1,5 @@
 import { closest, distance } from 'fastest-levenshtein';
-import {
-  isCollection,
-  isMap,
-  isPair,
-  isScalar,
-  LineCounter,
-  parseDocument,
-  type Document,
-  type Pair,
-} from 'yaml';
+import { isCollection, isMap, isPair, isScalar, LineCounter, parseDocument, type Document, type Pair } from 'yaml';
 import type * as z from 'zod';
 import { DorlinError } from '../errors.js';
 import type { Policy } from './types.js';
@@ -18,8 +9,7 @@ import { policyJsonSchema, policySchema } from './schema.js';
 
 /** A policy that can be asked, or everything that is wrong with the text. */
 export type PolicyReading =
-  | { readonly ok: true; readonly policy: Policy }
-  | { readonly ok: false; readonly problems: readonly PolicyProblem[] };
+  { readonly ok: true; readonly policy: Policy } | { readonly ok: false; readonly problems: readonly PolicyProblem[] };
 
 /** Reads the text of a `dorlin.yaml`: YAML, then schema, then places. Never throws. */
 export function readPolicy(text: string): PolicyReading {
@@ -132,11 +122,7 @@ function problemsOf(issue: z.core.$ZodIssue): PolicyProblem[] {
   if (issue.code === 'invalid_key') {
     return [{ path, message: issue.issues[0]?.message ?? issue.message }];
   }
-  if (
-    issue.code === 'invalid_type' &&
-    issue.input === undefined &&
-    /undefined/.test(issue.message)
-  ) {
+  if (issue.code === 'invalid_type' && issue.input === undefined && /undefined/.test(issue.message)) {
     return [{ path, message: 'this key is missing' }];
   }
   return [{ path, message: issue.message.replace(/^Invalid input: /, '') }];
@@ -164,14 +150,10 @@ function knownKeys(path: readonly (string | number)[]): string[] {
     nodes = nodes
       .flatMap((node) => [node, ...(node.anyOf ?? [])])
       .flatMap((node) =>
-        typeof key === 'number'
-          ? (node.items ?? [])
-          : (node.properties?.[key] ?? node.additionalProperties ?? []),
+        typeof key === 'number' ? (node.items ?? []) : (node.properties?.[key] ?? node.additionalProperties ?? []),
       );
   }
-  return nodes
-    .flatMap((node) => [node, ...(node.anyOf ?? [])])
-    .flatMap((node) => Object.keys(node.properties ?? {}));
+  return nodes.flatMap((node) => [node, ...(node.anyOf ?? [])]).flatMap((node) => Object.keys(node.properties ?? {}));
 }
 
 /** Where a key stands in the text, or the nearest key above it that does. */
@@ -181,8 +163,7 @@ function positionOf(
   lines: LineCounter,
 ): { line: number; column: number } | undefined {
   for (let length = path.length; length > 0; length--) {
-    const parent: unknown =
-      length === 1 ? document.contents : document.getIn(path.slice(0, length - 1), true);
+    const parent: unknown = length === 1 ? document.contents : document.getIn(path.slice(0, length - 1), true);
     const key = path[length - 1];
     const keyNode = isMap(parent)
       ? parent.items.find(({ key: node }) => isScalar(node) && node.value === key)?.key

@@ -34,7 +34,7 @@ export function requestOf(
   const { request: document } = block;
   const { gives } = document;
   if (gives === 'nothing') return { document, gives };
-  const isIt = (wanted: string) => (one: { id: string; label: string }) => one.id === wanted || one.label === wanted; // prettier-ignore
+  const isIt = (wanted: string) => (one: { id: string; label: string }) => one.id === wanted || one.label === wanted;
   if ('password' in gives) {
     const { password: wanted } = gives;
     return { document, gives: 'password', wanted, opener: openers.passwords.find(isIt(wanted)) };
@@ -47,17 +47,13 @@ export function requestOf(
 /** What a policy must have for letters to be sent at all. */
 export function requestProblems({ screens, mail, site }: PolicyDocument): PolicyProblem[] {
   return Object.entries(screens).flatMap(([name, { above, below }]) => {
-    const sends = [...above, ...below].some(
-      (block) => block.kind === 'request' && block.request.gives !== 'nothing',
-    );
+    const sends = [...above, ...below].some((block) => block.kind === 'request' && block.request.gives !== 'nothing');
     if (!sends) return [];
     const path = ['screens', name];
     const missing = [
       ...(mail.from === undefined ? ['`mail:` with `from:` and `server:`'] : []),
       // Not taken from the request: whoever sends that could make the letter lead anywhere.
-      ...(site.origin === undefined
-        ? ['`site.origin`, as its letters have addresses in them']
-        : []),
+      ...(site.origin === undefined ? ['`site.origin`, as its letters have addresses in them'] : []),
     ];
     return missing.map((what) => ({
       path,

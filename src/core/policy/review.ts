@@ -39,12 +39,7 @@ export interface ReviewWay {
 }
 
 /** Compares what strangers get under two policies, address by address. */
-export function reviewPolicies(
-  before: Policy,
-  after: Policy,
-  targets: Iterable<string>,
-  now: number,
-): Review {
+export function reviewPolicies(before: Policy, after: Policy, targets: Iterable<string>, now: number): Review {
   const lists = { opened: [] as string[], closed: [] as string[], moved: [] as string[] };
   const known = [...new Set(targets)];
   const groups = new Map<string, Omit<ReviewGroup, 'addresses' | 'places'> & { list: string[] }>();

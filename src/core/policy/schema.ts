@@ -71,8 +71,7 @@ const password = z.strictObject({
     .string()
     .refine((text) => parsePhc(text) !== undefined || isImportedHash(text), {
       error:
-        'this is no hash that can be checked: write none by hand, run `dorlin password add`, ' +
-        '`rotate` or `import`',
+        'this is no hash that can be checked: write none by hand, run `dorlin password add`, ' + '`rotate` or `import`',
     })
     .meta({
       description:
@@ -98,11 +97,7 @@ const bypass = z
     addresses: z.array(addressRange).min(1).optional().meta({
       description: 'Addresses and ranges (CIDR), IPv4 and IPv6.',
     }),
-    roles: z
-      .array(z.string().min(1))
-      .min(1)
-      .optional()
-      .meta({ description: 'Any of these roles.' }),
+    roles: z.array(z.string().min(1)).min(1).optional().meta({ description: 'Any of these roles.' }),
     people: z.array(z.string().min(1)).min(1).optional().meta({
       description: 'Any of these people, by the name or e-mail address they sign in with.',
     }),
@@ -120,24 +115,17 @@ const bypass = z
   });
 
 /** An address of the site, or of another host of the owner's, which `site.hosts` names. */
-const ownAddress = z.union(
-  [localPath, z.string().regex(/^https:\/\/[^\s/?#\\@]+(?:\/[\x21-\x7e]*)?$/)],
-  {
-    error: 'write a path on this site, such as `/join`, or `https://…` of a host in `site.hosts`',
-  },
-);
+const ownAddress = z.union([localPath, z.string().regex(/^https:\/\/[^\s/?#\\@]+(?:\/[\x21-\x7e]*)?$/)], {
+  error: 'write a path on this site, such as `/join`, or `https://…` of a host in `site.hosts`',
+});
 
 const redirect = z.strictObject({ redirect: ownAddress });
 
 const lock = z.strictObject({
   covers: z.array(place).meta({ description: 'The places under this lock.' }),
-  except: z
-    .array(place)
-    .default([])
-    .meta({ description: 'Places inside them that this lock leaves alone.' }),
+  except: z.array(place).default([]).meta({ description: 'Places inside them that this lock leaves alone.' }),
   title: line(120).optional().meta({
-    description:
-      'What its visitors call it; said in hand-out texts and as the realm of HTTP Basic.',
+    description: 'What its visitors call it; said in hand-out texts and as the realm of HTTP Basic.',
   }),
   passwords: z.array(password).default([]).meta({ description: 'The passwords that open it.' }),
   links: z.array(link).default([]).meta({
@@ -148,10 +136,7 @@ const lock = z.strictObject({
     .array(z.string())
     .default([])
     .meta({ description: 'The bypasses that let somebody in without a password.' }),
-  requires: z
-    .array(z.string())
-    .default([])
-    .meta({ description: 'Other locks that must be open as well.' }),
+  requires: z.array(z.string()).default([]).meta({ description: 'Other locks that must be open as well.' }),
   screen: z.string().optional().meta({
     description: 'The screen that visitors meet; without it, `default`.',
   }),
@@ -208,8 +193,7 @@ const site = z.strictObject({
     })
     .optional()
     .meta({
-      description:
-        'Scheme and host of the live site: what its links begin with, and from where forms are taken.',
+      description: 'Scheme and host of the live site: what its links begin with, and from where forms are taken.',
     }),
   hosts: z
     .array(
@@ -237,21 +221,13 @@ const site = z.strictObject({
     .array(z.string().regex(/^\.[^/\\]+$/, { error: 'write an ending with its dot: `.html`' }))
     .default(['.html'])
     .meta({ description: 'Endings that an address may leave out.' }),
-  caseSensitive: z
-    .boolean()
-    .default(false)
-    .meta({ description: 'Whether `/About` and `/about` are two places.' }),
+  caseSensitive: z.boolean().default(false).meta({ description: 'Whether `/About` and `/about` are two places.' }),
   sitemaps: z.array(path).default([]).meta({
     description: 'Where the site lists its pages for search engines; locked ones are left out.',
   }),
-  feeds: z
-    .array(path)
-    .default([])
-    .meta({ description: 'Where the site has feeds; what is locked is left out.' }),
+  feeds: z.array(path).default([]).meta({ description: 'Where the site has feeds; what is locked is left out.' }),
   languages: z
-    .array(
-      z.string().refine(isLanguage, { error: 'write a language tag, such as `fr` or `pt-BR`' }),
-    )
+    .array(z.string().refine(isLanguage, { error: 'write a language tag, such as `fr` or `pt-BR`' }))
     .min(1)
     .default(['en'])
     .meta({ description: 'In which the screen may speak; the first is the fallback.' }),
@@ -272,8 +248,7 @@ const site = z.strictObject({
         'sitemaps and feeds that are not named here. Where neither is there, not to look is quicker.',
     }),
   ribbon: z.boolean().default(true).meta({
-    description:
-      'Whether those let in by a bypass see a bar that says so, and what the public sees.',
+    description: 'Whether those let in by a bypass see a bar that says so, and what the public sees.',
   }),
   prefix: z
     .string()
@@ -359,9 +334,7 @@ const signIn = z
       returnAs: z.string().regex(/^[\w.-]{1,40}$/, { error: 'write the name of a parameter' }),
     }),
   ])
-  .transform((value): SignIn =>
-    typeof value === 'string' ? { to: value, returnAs: 'return' } : value,
-  );
+  .transform((value): SignIn => (typeof value === 'string' ? { to: value, returnAs: 'return' } : value));
 
 const identity = z.strictObject({
   signIn: signIn.optional().meta({
@@ -375,12 +348,8 @@ const identity = z.strictObject({
   header: z
     .strictObject({
       from: z.literal('trustedProxies', { error: 'only `trustedProxies` can be believed' }),
-      person: headerName
-        .optional()
-        .meta({ description: 'The header with the name of the person.' }),
-      roles: headerName
-        .optional()
-        .meta({ description: 'The header with roles, and commas between.' }),
+      person: headerName.optional().meta({ description: 'The header with the name of the person.' }),
+      roles: headerName.optional().meta({ description: 'The header with roles, and commas between.' }),
     })
     .optional()
     .meta({ description: 'Who a visitor is, told by a proxy that has asked.' }),

@@ -22,8 +22,7 @@ export function layoutOf(text: string, contents: unknown): Layout {
   const look = (node: unknown) => {
     if (!isMap(node)) return;
     for (const { key, value } of node.items) {
-      if (!hasRange(key) || !hasRange(value) || !isCollection(value) || value.flow === true)
-        continue;
+      if (!hasRange(key) || !hasRange(value) || !isCollection(value) || value.flow === true) continue;
       const first: unknown = value.items[0];
       const start = isMap(value) ? (first as Pair | undefined)?.key : first;
       if (!hasRange(start)) continue;

@@ -17,7 +17,12 @@ export function parseSpan(text: string): number | undefined {
 
 /** A span as a policy writes it: `30 days`, `12 hours`, `90 seconds`. */
 export function spanText(seconds: number): string {
-  const units = [['day', 86_400], ['hour', 3600], ['minute', 60], ['second', 1]] as const; // prettier-ignore
+  const units = [
+    ['day', 86_400],
+    ['hour', 3600],
+    ['minute', 60],
+    ['second', 1],
+  ] as const;
   const [unit, length] = units.find(([, size]) => seconds % size === 0) ?? units[3];
   const count = seconds / length;
   return `${count} ${unit}${count === 1 ? '' : 's'}`;

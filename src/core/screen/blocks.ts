@@ -55,10 +55,7 @@ export function countdownHtml(view: ScreenView): string {
 }
 
 /** When it opens, as a machine reads it too. */
-export function openingWords(
-  { screen, language, timeZone = 'UTC' }: ScreenView,
-  at: number,
-): string {
+export function openingWords({ screen, language, timeZone = 'UTC' }: ScreenView, at: number): string {
   const { tag, words } = language;
   const said = ownSaid(screen.design.text.opens, tag, screen.ownTag);
   const iso = new Date(at * 1000).toISOString();
@@ -96,13 +93,10 @@ function requestHtml(
     failed: words.requestFailed,
   };
   const error =
-    fault === undefined
-      ? ''
-      : `<p class="error" id="request-error" role="alert">${escapeHtml(problems[fault])}</p>\n`;
+    fault === undefined ? '' : `<p class="error" id="request-error" role="alert">${escapeHtml(problems[fault])}</p>\n`;
   const described = (kind: RequestFault) =>
     fault === kind ? ' aria-invalid="true" aria-describedby="request-error" autofocus' : '';
-  const lead =
-    text === undefined ? '' : `<p>${escapeHtml(anySaid(text, tag, screen.ownTag).text)}</p>\n`;
+  const lead = text === undefined ? '' : `<p>${escapeHtml(anySaid(text, tag, screen.ownTag).text)}</p>\n`;
   return `<section class="request${fault === 'address' ? ' fault' : ''}" aria-label="${escapeHtml(buttonSaid.text)}">
 ${lead}<form method="post" action="${escapeHtml(action)}">
 ${error}<label for="address"${languageOf(labelSaid)}>${escapeHtml(labelSaid.text)}</label>

@@ -6,5 +6,4 @@ import { base64url } from 'jose';
 export const hashOf = (text: string) => base64url.encode(sha256(utf8ToBytes(text)));
 
 /** The same as a Content-Security-Policy has it: `'sha256-…='` (CSP level 3, section 2.3.1). */
-export const cspHashOf = (text: string) =>
-  `'sha256-${hashOf(text).replaceAll('-', '+').replaceAll('_', '/')}='`;
+export const cspHashOf = (text: string) => `'sha256-${hashOf(text).replaceAll('-', '+').replaceAll('_', '/')}='`;

@@ -22,9 +22,7 @@ export interface ScreenLanguage {
 export const primaryTag = (tag: string) => tag.toLowerCase().split('-')[0] ?? '';
 
 /** Those of the site's languages that the screen speaks, in the site's order; never empty. */
-export function screenLanguages(
-  siteLanguages: readonly string[],
-): readonly [ScreenLanguage, ...ScreenLanguage[]] {
+export function screenLanguages(siteLanguages: readonly string[]): readonly [ScreenLanguage, ...ScreenLanguage[]] {
   const [first, ...others] = siteLanguages.flatMap((tag) => {
     const words = builtIn[primaryTag(tag)];
     return words === undefined ? [] : [{ tag, words }];
@@ -62,8 +60,7 @@ const dateFormat = remembered((key) => {
 });
 
 const clockFormat = remembered(
-  (timeZone) =>
-    new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZone }), // prettier-ignore
+  (timeZone) => new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', hourCycle: 'h23', timeZone }),
 );
 
 /** A span of time in words of a language: `30 days`, `12 Stunden`. */

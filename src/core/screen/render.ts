@@ -17,13 +17,8 @@ export function renderScreen(view: ScreenView): string {
   const hasPlace = isAsking || state === 'closed' || state === 'sign-in';
   const below = hasPlace ? blocksHtml(design.below, view) : '';
   const foot = footHtml(view);
-  const classes = [design.layout, state, ...(isFaulty ? ['fault'] : []), sideOf(view)].filter(
-    Boolean,
-  );
-  const hasScript =
-    isAsking ||
-    below.includes('id="left"') ||
-    design.above.some(({ kind }) => kind === 'countdown');
+  const classes = [design.layout, state, ...(isFaulty ? ['fault'] : []), sideOf(view)].filter(Boolean);
+  const hasScript = isAsking || below.includes('id="left"') || design.above.some(({ kind }) => kind === 'countdown');
   return `<!doctype html>
 <html lang="${escapeHtml(language.tag)}" dir="${direction(language.tag)}">
 <head>
@@ -71,7 +66,7 @@ function headingOf(view: ScreenView): { readonly heading: Said; readonly message
     case 'sign-in':
       return {
         heading: say('signInHeading'),
-        message: view.signInAt === undefined ? own('signInMessage', 'signInNone') : say('signInMessage'), // prettier-ignore
+        message: view.signInAt === undefined ? own('signInMessage', 'signInNone') : say('signInMessage'),
       };
     case 'sent': {
       const isKept = view.gives === 'nothing';
@@ -99,10 +94,7 @@ function sideOf({ screen: { design } }: ScreenView): string {
 }
 
 /** The owner's picture or the look's drawing; nothing, where the page's background is one. */
-function artHtml(
-  { screen: { design, ownTag }, language }: ScreenView,
-  isOpenable: boolean,
-): string {
+function artHtml({ screen: { design, ownTag }, language }: ScreenView, isOpenable: boolean): string {
   const { picture, drawing } = design;
   if (typeof picture === 'object') {
     const alt = anySaid(picture.alt, language.tag, ownTag);
@@ -112,9 +104,7 @@ function artHtml(
       ? `<figure class="art" aria-label="${escapeHtml(alt.text)}">${image}</figure>\n`
       : `<div class="art">${image}</div>\n`;
   }
-  return drawing === undefined
-    ? ''
-    : `<div class="art" aria-hidden="true">${drawing(isOpenable)}</div>\n`;
+  return drawing === undefined ? '' : `<div class="art" aria-hidden="true">${drawing(isOpenable)}</div>\n`;
 }
 
 /** The owner's logo, else the name of the site. */
@@ -131,9 +121,7 @@ function brandHtml({ screen: { design, ownTag }, language, siteName }: ScreenVie
  */
 function titleHtml({ title }: ScreenView, heading: Said, hasPlace: boolean): string {
   const isSaid = title?.toLowerCase() === heading.text.toLowerCase();
-  return title === undefined || isSaid || !hasPlace
-    ? ''
-    : `<p class="of">${escapeHtml(title)}</p>\n`;
+  return title === undefined || isSaid || !hasPlace ? '' : `<p class="of">${escapeHtml(title)}</p>\n`;
 }
 
 /** The way to the site's own sign-in. */
@@ -150,15 +138,9 @@ function footHtml({ screen, language, isHomeOpen = false }: ScreenView): string 
   const to = home === 'none' ? undefined : (home?.to ?? (isHomeOpen ? '/' : undefined));
   const homeSaid = say('home');
   const way =
-    to === undefined
-      ? ''
-      : `<a href="${escapeHtml(to)}"${languageOf(homeSaid)}>${escapeHtml(homeSaid.text)}</a>`;
-  const small =
-    text.smallPrint === undefined
-      ? undefined
-      : anySaid(text.smallPrint, language.tag, screen.ownTag);
-  const print =
-    small === undefined ? '' : `<p class="small"${languageOf(small)}>${escapeHtml(small.text)}</p>`;
+    to === undefined ? '' : `<a href="${escapeHtml(to)}"${languageOf(homeSaid)}>${escapeHtml(homeSaid.text)}</a>`;
+  const small = text.smallPrint === undefined ? undefined : anySaid(text.smallPrint, language.tag, screen.ownTag);
+  const print = small === undefined ? '' : `<p class="small"${languageOf(small)}>${escapeHtml(small.text)}</p>`;
   return way + print === '' ? '' : `\n<div class="foot">${way}${print}</div>`;
 }
 
@@ -212,7 +194,7 @@ function hintOf({ screen, language, gives, request }: ScreenView): Said | undefi
   if (gives === undefined || request === undefined || screen.design.text.hint !== undefined) {
     return say('hint');
   }
-  return gives === 'password' ? { text: language.words.hintRequest, language: undefined } : undefined; // prettier-ignore
+  return gives === 'password' ? { text: language.words.hintRequest, language: undefined } : undefined;
 }
 
 /** What is wrong, if anything is. */

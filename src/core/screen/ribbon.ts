@@ -50,8 +50,7 @@ export function renderRibbon(view: RibbonView): string {
     : `<b>${escapeHtml(words.ribbonAsPublic)}</b>`;
   const away = `aria-label="${escapeHtml(words.ribbonAway)}" title="${escapeHtml(words.ribbonAway)}"`;
   const buttons = isOwn
-    ? button('public', words.ribbonPublic) +
-      `<button name="do" value="away" ${away}>&#215;</button>`
+    ? button('public', words.ribbonPublic) + `<button name="do" value="away" ${away}>&#215;</button>`
     : button('own', words.ribbonOwn);
   const html =
     '<dorlin-ribbon><template shadowrootmode="open">' +

@@ -37,8 +37,7 @@ export function ownSaid(written: Texts | undefined, tag: string, ownTag: string)
 /** The same, with what is there in another language rather than nothing. */
 export function anySaid(written: Texts, tag: string, ownTag: string): Said {
   const own = ownSaid(written, tag, ownTag);
-  if (own !== undefined || typeof written === 'string')
-    return own ?? { text: '', language: undefined };
+  if (own !== undefined || typeof written === 'string') return own ?? { text: '', language: undefined };
   const [first] = Object.entries(written);
   return first === undefined ? { text: '', language: undefined } : saidIn(first[1], first[0], tag);
 }
@@ -54,6 +53,4 @@ export function sayer(screen: Screen, { tag, words }: ScreenLanguage) {
 
 /** The attribute that says in which language an element is, with its space. */
 export const languageOf = ({ language, direction: turned }: Said) =>
-  language === undefined
-    ? ''
-    : ` lang="${escapeHtml(language)}"${turned === undefined ? '' : ` dir="${turned}"`}`;
+  language === undefined ? '' : ` lang="${escapeHtml(language)}"${turned === undefined ? '' : ` dir="${turned}"`}`;

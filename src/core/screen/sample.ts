@@ -18,9 +18,7 @@ export function sampleView(
   const locks = [...policy.locks.values()].filter((lock) => lock.screen === screen);
   const lock = locks[0];
   const place = lock?.covers[0]?.text ?? '/';
-  const asked = [...screen.design.above, ...screen.design.below].find(
-    ({ kind }) => kind === 'request',
-  );
+  const asked = [...screen.design.above, ...screen.design.below].find(({ kind }) => kind === 'request');
   const gives = asked?.kind === 'request' ? givenBy(asked.request) : undefined;
   const choice = locks.map(({ remember }) => remember).find(({ kind }) => kind === 'choice');
   const week = 7 * 86_400;
@@ -36,8 +34,7 @@ export function sampleView(
     script,
     isHomeOpen: true,
     waitSeconds: 540,
-    opensAt:
-      locks.map(({ window }) => window.until).find((until) => until !== undefined) ?? now + week,
+    opensAt: locks.map(({ window }) => window.until).find((until) => until !== undefined) ?? now + week,
     timeZone: policy.site.timeZone,
     staySeconds: choice?.kind === 'choice' ? choice.seconds : undefined,
     request: gives === undefined ? undefined : { action: '' },

@@ -34,8 +34,6 @@ function colorsOf({ colors, scheme }: Design, at: string): string {
   const first = scheme === 'dark' ? 'dark' : 'light';
   const plain = roleNames.map((role) => `--${role}:${colors[first][role]}`).join(';');
   if (scheme !== 'both') return `${at}{color-scheme:${scheme};${plain}}`;
-  const both = roleNames
-    .map((role) => `--${role}:light-dark(${colors.light[role]},${colors.dark[role]})`)
-    .join(';');
+  const both = roleNames.map((role) => `--${role}:light-dark(${colors.light[role]},${colors.dark[role]})`).join(';');
   return `${at}{${plain}}@supports(color:light-dark(#000,#fff)){${at}{${both}}}`;
 }

@@ -45,10 +45,7 @@ function colorRules({ colors, scheme, card, background }: Design): string {
     );
   };
   if (scheme !== 'both') return `${at}{color-scheme:${scheme};${set(scheme)}}`;
-  return (
-    `${at}{color-scheme:light dark;${set('light')}}` +
-    `@media(prefers-color-scheme:dark){${at}{${set('dark')}}}`
-  );
+  return `${at}{color-scheme:light dark;${set('light')}}` + `@media(prefers-color-scheme:dark){${at}{${set('dark')}}}`;
 }
 
 /** A shadow; one that lies under what has a color of its own. */
@@ -62,11 +59,7 @@ const shadowOf = (name: Shadow, color = '0 0 0') => {
 
 /** `full` ends where a line of text does: a longer field would be no easier to type into. */
 const widthOf = (width: Width) =>
-  width === 'full'
-    ? 'min(100%,27rem)'
-    : width === 'auto'
-      ? 'fit-content'
-      : `min(100%,${rem(width)})`;
+  width === 'full' ? 'min(100%,27rem)' : width === 'auto' ? 'fit-content' : `min(100%,${rem(width)})`;
 
 const rem = (pixels: number) => `${Number((pixels / 16).toFixed(4))}rem`;
 
@@ -175,11 +168,7 @@ function placed(position: Position): {
   readonly block: string;
   readonly inline: 'start' | 'center' | 'end';
 } {
-  const block = position.startsWith('top')
-    ? 'start'
-    : position.startsWith('bottom')
-      ? 'end'
-      : 'center';
+  const block = position.startsWith('top') ? 'start' : position.startsWith('bottom') ? 'end' : 'center';
   const inline = position.endsWith('start') ? 'start' : position.endsWith('end') ? 'end' : 'center';
   return { block, inline };
 }
@@ -197,12 +186,8 @@ function backgroundOf({ layout, card, background, picture }: Design): string {
     ...(file !== undefined && overlay > 0 ? ['linear-gradient(var(--veil),var(--veil))'] : []),
     ...(file === undefined
       ? []
-      : [
-          `url("${file}") ${pointOf(position)}/${fit === 'own' ? 'auto' : fit} ${repeat ? 'repeat' : 'no-repeat'}`,
-        ]),
-    ...(gradient === undefined
-      ? []
-      : [`linear-gradient(${gradient}deg,var(--page),var(--pageEnd))`]),
+      : [`url("${file}") ${pointOf(position)}/${fit === 'own' ? 'auto' : fit} ${repeat ? 'repeat' : 'no-repeat'}`]),
+    ...(gradient === undefined ? [] : [`linear-gradient(${gradient}deg,var(--page),var(--pageEnd))`]),
   ];
   const ground = layers.length === 0 ? '' : `body{background:${layers.join(',')} var(--page)}`;
   const { block, inline } = placed(card.position);
@@ -212,8 +197,7 @@ function backgroundOf({ layout, card, background, picture }: Design): string {
       : layout === 'sheet'
         ? `body{justify-items:${inline}}`
         : '';
-  const point =
-    typeof picture === 'object' ? `.art img{object-position:${pointOf(picture.position)}}` : '';
+  const point = typeof picture === 'object' ? `.art img{object-position:${pointOf(picture.position)}}` : '';
   return ground + place + point;
 }
 
@@ -223,8 +207,7 @@ const blockRules = {
   row: '.row{margin-top:1.4rem;display:flex;gap:1.25rem;flex-wrap:wrap;align-items:center}',
   links:
     '.links{margin-top:1.4rem;padding:0;list-style:none;display:flex;flex-wrap:wrap;gap:.25rem 1.5rem}.links a{display:inline-block;padding-block:.35rem}',
-  countdown:
-    '.countdown{margin-top:1.4rem;font-weight:600}.countdown b{font-variant-numeric:tabular-nums}',
+  countdown: '.countdown{margin-top:1.4rem;font-weight:600}.countdown b{font-variant-numeric:tabular-nums}',
   request:
     '.request{margin-top:2.25rem;padding-top:1.5rem;border-top:1px solid var(--line)}.request form{margin-top:1rem}.request h2{margin:0 0 .35rem;font-size:1.0625em;line-height:1.3}.request .open{background:none;color:var(--link);border:2px solid currentColor;box-shadow:none}',
 } as const;

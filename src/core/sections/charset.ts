@@ -67,8 +67,7 @@ export function pageLetters(
     const letters = lettersOf(new TextEncoder().encode(text));
     return { start: '', letters, isRecoded: true, readValue: readerOf(() => 'utf-8') };
   }
-  const known = () =>
-    label ?? (decode(body, 'utf-8', true) === undefined ? 'windows-1252' : 'utf-8');
+  const known = () => label ?? (decode(body, 'utf-8', true) === undefined ? 'windows-1252' : 'utf-8');
   const letters = ownLetters();
   const marked = markOf(body) === undefined ? 0 : 3;
   return {

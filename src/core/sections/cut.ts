@@ -5,15 +5,7 @@ import type { Screen } from '../screen/screen.js';
 import { pieceFor, type Replacement } from './replacement.js';
 import { addedAttribute, isSameTree } from './same-tree.js';
 import { NestedTooDeeply, parseWatching, type WatchedDocument } from './watching-parser.js';
-import {
-  attribute,
-  elementsIn,
-  isHtml,
-  markAttribute,
-  type Document,
-  type Element,
-  type Node,
-} from './tree.js';
+import { attribute, elementsIn, isHtml, markAttribute, type Document, type Element, type Node } from './tree.js';
 
 /** A page that was read. */
 export interface ReadPage {
@@ -60,11 +52,7 @@ export type ReadValue = (value: string) => string;
  * @param readValue - for a page that is given with one letter for each byte
  * @throws NestedTooDeeply
  */
-export function readPage(
-  text: string,
-  wanted: ReadonlySet<string>,
-  readValue: ReadValue = (value) => value,
-): ReadPage {
+export function readPage(text: string, wanted: ReadonlySet<string>, readValue: ReadValue = (value) => value): ReadPage {
   const ids = new Set<string>();
   const marks = new Set<string>();
   const isSection = ({ attrs }: Token.TagToken) =>
@@ -101,8 +89,7 @@ export function readPage(
 
 /** Whether a tag can name a section at all, or hold one that no tag is seen of. */
 const hasName = ({ tagName, attrs }: Token.TagToken) =>
-  tagName === 'noscript' ||
-  attrs.some(({ name }) => name === 'id' || name === markAttribute || name === 'srcdoc');
+  tagName === 'noscript' || attrs.some(({ name }) => name === 'id' || name === markAttribute || name === 'srcdoc');
 
 /**
  * A page without its sections: its own letters, but for the elements that are cut. What is cut is
@@ -124,10 +111,8 @@ export function cutPage(
   readValue: ReadValue = (value) => value,
   isReadAgain = false,
 ): CutPage | UncutReason {
-  const replacementOf = ({ attrs }: Pick<Element, 'attrs'>) =>
-    replacementFor(attrs, cuts, readValue);
-  const parsed =
-    given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);
+  const replacementOf = ({ attrs }: Pick<Element, 'attrs'>) => replacementFor(attrs, cuts, readValue);
+  const parsed = given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);
   const { document, nodes, tags, places } = parsed;
   // What it holds went elsewhere, and cannot be told from what is public.
   if (tags.some(({ tag, isElement }) => !isElement && replacementOf(tag) !== undefined)) {
@@ -172,8 +157,7 @@ export function cutPage(
     const tag = text.slice(place.start, place.startEnd);
     const piece = pieceFor(element, replacement, tag, number, language, style);
     if (style !== undefined && piece.asks) styles.add(style);
-    isProven &&=
-      place.isPlain === true && piece.name === element.tagName && !entangling.has(piece.name);
+    isProven &&= place.isPlain === true && piece.name === element.tagName && !entangling.has(piece.name);
     cut.set(node, { name: piece.name, number });
     splices.push({ start: place.start, end: place.end, text: piece.text });
     if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));

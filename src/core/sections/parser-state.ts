@@ -15,16 +15,8 @@ export interface ParserState {
 const mostFormatting = 32;
 
 /** Within these, letters and elements of text stay where they are written. */
-const plainModes = new Set([
-  InsertionMode.IN_BODY,
-  InsertionMode.IN_CELL,
-  InsertionMode.IN_CAPTION,
-]);
-const endModes = new Set([
-  InsertionMode.IN_BODY,
-  InsertionMode.AFTER_BODY,
-  InsertionMode.AFTER_AFTER_BODY,
-]);
+const plainModes = new Set([InsertionMode.IN_BODY, InsertionMode.IN_CELL, InsertionMode.IN_CAPTION]);
+const endModes = new Set([InsertionMode.IN_BODY, InsertionMode.AFTER_BODY, InsertionMode.AFTER_AFTER_BODY]);
 
 /**
  * How a parser stands: undefined where it is not the plain case, which is text within a body, no

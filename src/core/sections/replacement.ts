@@ -41,9 +41,7 @@ const holders = words(
 );
 
 /** Elements that cannot, nor anything in their place. */
-const emptied = words(
-  'select optgroup option datalist colgroup col source track param template title textarea',
-);
+const emptied = words('select optgroup option datalist colgroup col source track param template title textarea');
 
 /** Elements that have no end tag (HTML standard section 13.1.2). */
 const voids = words('area base br col embed hr img input link meta param source track wbr');

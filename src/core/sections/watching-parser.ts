@@ -1,10 +1,4 @@
-import {
-  Parser,
-  Token,
-  Tokenizer,
-  TokenizerMode,
-  type DefaultTreeAdapterMap as TreeMap,
-} from 'parse5';
+import { Parser, Token, Tokenizer, TokenizerMode, type DefaultTreeAdapterMap as TreeMap } from 'parse5';
 import { isSameState, stateOf, takesMore, type ParserState } from './parser-state.js';
 import { nodesIn, type Document, type Node } from './tree.js';
 
@@ -144,8 +138,7 @@ class WatchingParser extends Parser<TreeMap> {
     if (place !== undefined && 'tagName' in node) {
       const { tagStart, preprocessor } = this.#tokenizer;
       const token = this.currentToken;
-      const isTag =
-        token?.type === Token.TokenType.START_TAG || token?.type === Token.TokenType.END_TAG;
+      const isTag = token?.type === Token.TokenType.START_TAG || token?.type === Token.TokenType.END_TAG;
       if (isTag && token.attrs === node.attrs) place.end = place.startEnd;
       else if (token?.type === Token.TokenType.END_TAG && token.tagName === node.tagName) {
         place.endStart = tagStart;

@@ -59,8 +59,7 @@ function momentsOf(clock: number, zone: string): number[] | undefined {
 }
 
 /** A moment as owners write it, in a time zone: `2026-12-01T09:00`, and its zone. */
-export const formatMoment = (seconds: number, zone: string) =>
-  `${localTime(seconds, zone).slice(0, 16)}[${zone}]`;
+export const formatMoment = (seconds: number, zone: string) => `${localTime(seconds, zone).slice(0, 16)}[${zone}]`;
 
 /** The same, as a date alone where it is the date's beginning. */
 export function momentText(seconds: number, zone: string): string {

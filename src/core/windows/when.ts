@@ -34,16 +34,11 @@ export interface WhenOptions {
 export function readWhen(text: string, options: WhenOptions): When {
   const { name, zone, now, isBack = false, pick = 'earlier', past } = options;
   const span = parseSpan(text);
-  const moment =
-    span === undefined ? parseMoment(text, zone, pick) : isBack ? now - span : now + span;
+  const moment = span === undefined ? parseMoment(text, zone, pick) : isBack ? now - span : now + span;
   if (moment === undefined) {
-    throw new DorlinError(
-      'time-invalid',
-      `${name}: \`${text}\` is neither a moment nor a span of time.`,
-      {
-        mend: `Write ${momentExample}, or a span from now on: ${spanExample}.`,
-      },
-    );
+    throw new DorlinError('time-invalid', `${name}: \`${text}\` is neither a moment nor a span of time.`, {
+      mend: `Write ${momentExample}, or a span from now on: ${spanExample}.`,
+    });
   }
   if (past !== undefined && moment <= now) {
     throw new DorlinError('time-past', `${name}: ${text} is past, so ${past}.`);

@@ -39,5 +39,4 @@ export function readWindow(
 }
 
 /** How moments are written, for messages. */
-export const momentExample =
-  '`2026-12-01`, `2026-12-01T09:00` or `2026-12-01T09:00[Europe/Dublin]`';
+export const momentExample = '`2026-12-01`, `2026-12-01T09:00` or `2026-12-01T09:00[Europe/Dublin]`';

@@ -9,8 +9,7 @@ export interface Asset {
   readonly body: string;
 }
 
-const named = (name: string, body: string, ending: string) =>
-  `${name}-${hashOf(body).slice(0, 12)}.${ending}`;
+const named = (name: string, body: string, ending: string) => `${name}-${hashOf(body).slice(0, 12)}.${ending}`;
 
 export { pageScript };
 
@@ -42,9 +41,7 @@ export function contentSecurityPolicy({ style, design }: Screen, hasRibbon: bool
     `style-src ${cspHashOf(style)}${hasRibbon ? " 'self'" : ''}`,
     "script-src 'self'",
     "img-src 'self' data:",
-    ...(design.fontFiles.length > 0 || /@font-face/i.test(design.ownCss)
-      ? ["font-src 'self'"]
-      : []),
+    ...(design.fontFiles.length > 0 || /@font-face/i.test(design.ownCss) ? ["font-src 'self'"] : []),
     "form-action 'self'",
     "base-uri 'none'",
     "frame-ancestors 'self'",

@@ -20,9 +20,7 @@ export interface Credentials {
 
 /** The credentials of a visit, if it has some that can be read. */
 export function readCredentials(visit: Visit): Credentials | undefined {
-  const sent = /^Basic +([A-Za-z0-9+/]{1,1024}={0,2}) *$/i.exec(
-    headerOf(visit, 'authorization') ?? '',
-  )?.[1];
+  const sent = /^Basic +([A-Za-z0-9+/]{1,1024}={0,2}) *$/i.exec(headerOf(visit, 'authorization') ?? '')?.[1];
   if (sent === undefined) return undefined;
   let text: string;
   try {

@@ -25,20 +25,12 @@ export function missingVerdict(context: GuardContext, facts: Facts): Verdict {
 /** The answer where the application's cannot be taken. */
 export const nothingHere = textAnswer(404, 'There is nothing here.');
 
-function missingFilter(
-  context: GuardContext,
-  token: string,
-  inner: PageFilter | undefined,
-): PageFilter {
+function missingFilter(context: GuardContext, token: string, inner: PageFilter | undefined): PageFilter {
   const asked = (context.target.split('?', 1)[0] ?? '/').slice(1);
   const inItsOwnWords = (page: ServedPage): ReturnType<PageFilter['filter']> => {
     const { status, contentType, body } = page;
     const headers = page.headers?.() ?? {};
-    if (
-      status < 400 ||
-      body === undefined ||
-      Object.values(headers).flat().join().includes(token)
-    ) {
+    if (status < 400 || body === undefined || Object.values(headers).flat().join().includes(token)) {
       return nothingHere;
     }
     const letters = page.letters?.() ?? lettersOf(body);
@@ -47,9 +39,7 @@ function missingFilter(
     const reworded = bytesOf(letters.replaceAll(token, () => shown));
     const finish = (filtered: FilteredPage | undefined): FilteredPage => {
       if (filtered === undefined) return { kind: 'reworded', body: reworded };
-      return filtered.kind === 'as-it-is'
-        ? { ...filtered, kind: 'changed', body: reworded }
-        : filtered;
+      return filtered.kind === 'as-it-is' ? { ...filtered, kind: 'changed', body: reworded } : filtered;
     };
     const filtered = inner?.filter({
       ...page,

@@ -18,11 +18,7 @@ export function outsiderAnswer(context: GuardContext, locks: readonly Lock[]): A
   if (challenged !== undefined) {
     tell(context, { type: 'asked', lock: challenged.name, path: shownPath(target) });
     const challenge = challengeOf(challenged, context.guarded.policy.site.name);
-    return withHeader(
-      noticeAnswer(context, 'credentials', 401, { lock: challenged }),
-      'www-authenticate',
-      challenge,
-    );
+    return withHeader(noticeAnswer(context, 'credentials', 401, { lock: challenged }), 'www-authenticate', challenge);
   }
   const lock = lockToAsk(locks);
   const isAsked = asksByScreen(lock);

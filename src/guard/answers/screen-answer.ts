@@ -41,11 +41,7 @@ export function requestAnswer(
   lock: Lock,
   state: 'ask' | 'sent',
   status: number,
-  {
-    to,
-    sentTo,
-    ...about
-  }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
+  { to, sentTo, ...about }: { readonly to: string; readonly sentTo?: string } & Omit<RequestForm, 'action'>,
   headers: VerdictHeaders = {},
 ): Answer {
   const isShut = lock.passwords.length === 0 && state === 'ask';
@@ -57,8 +53,7 @@ export function requestAnswer(
 /** What is said where no password opens a lock: that one must sign in, if that would do. */
 function withoutPassword({ now }: GuardContext, { bypasses, outsiders }: Lock): ScreenState {
   const knows = bypasses.some(
-    ({ roles, people, signedIn, window }) =>
-      (roles ?? people ?? signedIn) !== undefined && isWithin(window, now),
+    ({ roles, people, signedIn, window }) => (roles ?? people ?? signedIn) !== undefined && isWithin(window, now),
   );
   return knows && outsiders === 'screen' ? 'sign-in' : 'closed';
 }
@@ -76,12 +71,7 @@ function signInFor({ policy }: GuardContext['guarded'], to: string): string | un
 }
 
 /** What a screen shows of a lock in every state. */
-function viewOf(
-  { guarded }: GuardContext,
-  lock: Lock,
-  to: string,
-  request: Omit<RequestForm, 'action'> = {},
-) {
+function viewOf({ guarded }: GuardContext, lock: Lock, to: string, request: Omit<RequestForm, 'action'> = {}) {
   const { site } = guarded.policy;
   const back = safeTarget(to) ?? '/';
   return {
@@ -94,8 +84,7 @@ function viewOf(
     opensAt: lock.window.until,
     timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
-    request:
-      lock.request === undefined ? undefined : { action: `${site.prefix}/request`, ...request },
+    request: lock.request === undefined ? undefined : { action: `${site.prefix}/request`, ...request },
   };
 }
 
@@ -107,12 +96,7 @@ export function noticeAnswer(
   { lock, link }: { readonly lock?: Lock; readonly link?: string | undefined } = {},
 ): Answer {
   // Its address may hold a token, which is for nobody else.
-  return drawnAnswer(
-    context,
-    status,
-    { state, screen: lock?.screen, link },
-    { 'referrer-policy': 'no-referrer' },
-  );
+  return drawnAnswer(context, status, { state, screen: lock?.screen, link }, { 'referrer-policy': 'no-referrer' });
 }
 
 /** The language in which a visitor is spoken to. */
@@ -122,9 +106,7 @@ export const languageOf = ({ visit, guarded }: GuardContext) =>
 function drawnAnswer(
   context: GuardContext,
   status: number,
-  view: Pick<ScreenView, 'state'> & { readonly screen: Screen | undefined } & Partial<
-      Omit<ScreenView, 'screen'>
-    >,
+  view: Pick<ScreenView, 'state'> & { readonly screen: Screen | undefined } & Partial<Omit<ScreenView, 'screen'>>,
   headers: VerdictHeaders,
 ): Answer {
   const { guarded, now } = context;
@@ -145,15 +127,12 @@ function drawnAnswer(
     screen,
   });
   const isAsPublic = publicSince !== undefined;
-  const body = isAsPublic
-    ? html.replace('</body>', () => `${ribbonHtml(context, { kind: 'public' })}</body>`)
-    : html;
+  const body = isAsPublic ? html.replace('</body>', () => `${ribbonHtml(context, { kind: 'public' })}</body>`) : html;
   return htmlAnswer(status, body, {
     ...headers,
     'content-language': language.tag,
     'content-security-policy':
-      guarded.securityPolicies.get(screen)?.[isAsPublic ? 1 : 0] ??
-      contentSecurityPolicy(screen, isAsPublic),
+      guarded.securityPolicies.get(screen)?.[isAsPublic ? 1 : 0] ?? contentSecurityPolicy(screen, isAsPublic),
     vary: 'Cookie, Accept-Language',
   });
 }

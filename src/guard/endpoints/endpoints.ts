@@ -23,7 +23,7 @@ interface Endpoint {
 }
 
 /** A form: whoever comes by typing or reloading its address is sent to the start page. */
-const form = (answer: Endpoint['answer']): Endpoint => ({ methods: ['POST'], isSameSite: true, answer }); // prettier-ignore
+const form = (answer: Endpoint['answer']): Endpoint => ({ methods: ['POST'], isSameSite: true, answer });
 
 /** By the path after the prefix and its slash. */
 const endpoints: ReadonlyMap<string, Endpoint> = new Map<string, Endpoint>([
@@ -42,7 +42,13 @@ const endpoints: ReadonlyMap<string, Endpoint> = new Map<string, Endpoint>([
   ],
   ['status', { methods: ['GET'], answer: answerStatus }],
   // Its address does not change with it, so browsers are to ask again now and then.
-  ['page.js', { methods: ['GET'], answer: () => fileAnswer('text/javascript; charset=utf-8', 'public, max-age=3600', pageScript) }], // prettier-ignore
+  [
+    'page.js',
+    {
+      methods: ['GET'],
+      answer: () => fileAnswer('text/javascript; charset=utf-8', 'public, max-age=3600', pageScript),
+    },
+  ],
 ]);
 
 /** Answers Dorlin's own addresses. `name` is the path after the prefix and its slash. */
@@ -54,10 +60,9 @@ export function answerEndpoint(context: GuardContext, name: string): Answer | Pr
   const { methods, isSameSite = false } = endpoint;
   if (!methods.some((one) => one === method)) {
     if (!isSameSite) return nothing;
-    return method === 'GET' ? seeOther('/', []) : textAnswer(405, 'Send this with POST.', { allow: 'POST' }); // prettier-ignore
+    return method === 'GET' ? seeOther('/', []) : textAnswer(405, 'Send this with POST.', { allow: 'POST' });
   }
-  if (isSameSite && isCrossSite(visit, guarded.policy.site))
-    return textAnswer(403, 'Another site sent this form.');
+  if (isSameSite && isCrossSite(visit, guarded.policy.site)) return textAnswer(403, 'Another site sent this form.');
   const answer = endpoint.answer(context);
   return answer instanceof Promise ? answer.catch(tooLong) : answer;
 }
@@ -91,9 +96,7 @@ function fileAnswer(type: string, caching: string, body: string): Answer {
 function answerLeave(context: GuardContext): Answer {
   tell(context, { type: 'left' });
   const cookies = forgetCookies(context.isSecure);
-  return wantsJson(context.visit)
-    ? jsonAnswer(200, { open: [] }, { 'set-cookie': cookies })
-    : seeOther('/', cookies);
+  return wantsJson(context.visit) ? jsonAnswer(200, { open: [] }, { 'set-cookie': cookies }) : seeOther('/', cookies);
 }
 
 function answerAddress(context: GuardContext): Answer {

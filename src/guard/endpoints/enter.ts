@@ -42,9 +42,7 @@ export async function answerEnter(context: GuardContext): Promise<Answer> {
   tell(context, { type: 'entered', lock: lock.name, opener: link.id, label: link.label });
   const { known } = context.cookies;
   const browser = await readKnownBrowser(known, guarded.audience, options.keys);
-  return withoutToken(
-    await letIn(context, { lock, opener: link, to, stays: false, browser, until: own?.until }),
-  );
+  return withoutToken(await letIn(context, { lock, opener: link, to, stays: false, browser, until: own?.until }));
 }
 
 /** Whether this browser has come in by the link already. */
@@ -52,17 +50,13 @@ async function isInBy(context: GuardContext, lock: Lock, link: EntryLink): Promi
   const { cookies } = context;
   return (await passesIn(cookies, context)).some(
     (pass) =>
-      pass.l === lock.name &&
-      pass.p === link.id &&
-      passStanding(pass, lock, context.now, cookies.session) === 'counts',
+      pass.l === lock.name && pass.p === link.id && passStanding(pass, lock, context.now, cookies.session) === 'counts',
   );
 }
 
 function deadLink(context: GuardContext): Answer {
   tell(context, { type: 'dead-link' });
-  return wantsJson(context.visit)
-    ? jsonAnswer(403, { state: 'ended' })
-    : noticeAnswer(context, 'ended', 403);
+  return wantsJson(context.visit) ? jsonAnswer(403, { state: 'ended' }) : noticeAnswer(context, 'ended', 403);
 }
 
 /** The next address must not learn the token from the `Referer` header. */

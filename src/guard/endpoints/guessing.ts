@@ -21,8 +21,7 @@ export async function countTry(
   const { options, guarded } = context;
   const { counters } = options;
   const { perVisitor, perLock } = guarded.policy.guessing;
-  const known =
-    browser !== undefined && isKnownAt(browser, lock, context.now) ? browser : undefined;
+  const known = browser !== undefined && isKnownAt(browser, lock, context.now) ? browser : undefined;
   const at = `${guarded.audience}\n${lock.name}\n`;
   const needed =
     known === undefined

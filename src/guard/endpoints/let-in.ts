@@ -1,9 +1,5 @@
 import { base64url } from 'jose';
-import {
-  knownAtToo,
-  packKnownBrowser,
-  type KnownBrowser,
-} from '../../core/passes/known-browser.js';
+import { knownAtToo, packKnownBrowser, type KnownBrowser } from '../../core/passes/known-browser.js';
 import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../../core/passes/pass.js';
 import type { Lock } from '../../core/policy/types.js';
 import type { Opener } from '../../core/policy/openers.js';
@@ -64,8 +60,6 @@ export function landingOf(lock: Lock | undefined, asked: string | undefined): st
 
 /** A lock's own place, for those who do not say where they met it. */
 function ownPlace(lock: Lock | undefined): string | undefined {
-  const place = lock?.covers.find(
-    ({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section',
-  );
+  const place = lock?.covers.find(({ kind }) => kind === 'page' || kind === 'folder' || kind === 'section');
   return place === undefined ? undefined : safeTarget(encodeURI(place.text));
 }

@@ -118,10 +118,7 @@ async function keep(
 /** Where the letter leads: the address that was asked for, if the lock is what shuts it. */
 function placeOf(context: GuardContext, lock: Lock | undefined, asked: string | undefined): string {
   const { policy } = context.guarded;
-  const decision =
-    asked === undefined
-      ? undefined
-      : decide(policy, { target: asked, passes: [], now: context.now });
+  const decision = asked === undefined ? undefined : decide(policy, { target: asked, passes: [], now: context.now });
   const isOfLock = decision?.kind === 'shut' && decision.locks.some((one) => one === lock);
   return landingOf(lock, isOfLock ? asked : undefined);
 }
@@ -135,15 +132,14 @@ async function letterFor(
   const { policy } = guarded;
   const { origin = '', name, prefix } = policy.site;
   const { tag, words } = languageOf(context);
-  const say = (own: Texts | undefined, builtIn: string) =>
-    ownSaid(own, tag, lock.screen.ownTag)?.text ?? builtIn;
+  const say = (own: Texts | undefined, builtIn: string) => ownSaid(own, tag, lock.screen.ownTag)?.text ?? builtIn;
   const { document } = request;
   let secret: string;
   let text: string;
   if (request.opener === undefined) throw new Error('there is nothing to send');
   if (request.gives === 'link') {
     const { opener, seconds } = request;
-    const own = { serial: generateId(options.random, noneTaken, 10), until: endOf(opener, seconds, context.now) }; // prettier-ignore
+    const own = { serial: generateId(options.random, noneTaken, 10), until: endOf(opener, seconds, context.now) };
     const token = await ownEntryToken(lock, opener, own, policy, options.keys);
     secret = `${origin}${prefix}/enter?link=${token}`;
     text = say(document.letter, words.letterLink);
@@ -193,8 +189,7 @@ async function countRequest(context: GuardContext, lock: Lock, address: string):
   for (const [position, { key, budget }] of general.entries()) {
     const { isAllowed, waitSeconds } = await counters.take(key, budget);
     if (isAllowed) continue;
-    for (const taken of general.slice(0, position))
-      await counters.giveBack(taken.key, taken.budget);
+    for (const taken of general.slice(0, position)) await counters.giveBack(taken.key, taken.budget);
     return { isAllowed: 'no', waitSeconds };
   }
   // Counters may be shared and kept, so they need not know addresses. Asking twice has counted for

@@ -42,19 +42,16 @@ async function tryPassword(context: GuardContext): Promise<Answer> {
     if (lock.passwords.length === 0) continue;
     const counted = await countTry(context, lock, browser);
     if (!counted.isAllowed) {
-      const answer = () =>
-        isHidden(lock) ? nowhere() : notYet(context, lock, to, counted.waitSeconds);
+      const answer = () => (isHidden(lock) ? nowhere() : notYet(context, lock, to, counted.waitSeconds));
       failures.push({ answer, type: 'waiting', lock: lock.name });
       continue;
     }
     given.push(counted.giveBack);
-    const password = await matchPassword(typed, lock.passwords, options.hasher).catch(
-      async (error: unknown) => {
-        // What was not hashed was no try.
-        if (isBusy(error)) await counted.giveBack();
-        throw error;
-      },
-    );
+    const password = await matchPassword(typed, lock.passwords, options.hasher).catch(async (error: unknown) => {
+      // What was not hashed was no try.
+      if (isBusy(error)) await counted.giveBack();
+      throw error;
+    });
     // One that does not count at this time is told like any other wrong one.
     if (password === undefined || !isWithin(password.window, context.now)) {
       const answer = () => (isHidden(lock) ? nowhere() : wrong(context, lock, to));
@@ -74,9 +71,7 @@ async function tryPassword(context: GuardContext): Promise<Answer> {
   }
   for (const { type, lock } of failures) tell(context, { type, lock });
   const lock = lockToAsk(locks);
-  return (
-    failures[0]?.answer() ?? (isHidden(lock) ? nowhere() : screenAnswer(context, lock, 'ask', to))
-  );
+  return failures[0]?.answer() ?? (isHidden(lock) ? nowhere() : screenAnswer(context, lock, 'ask', to));
 }
 
 /** Whether nobody is to learn that there is such a lock: it is answered as one that is not there. */
@@ -98,8 +93,7 @@ export async function answerUnlock(context: GuardContext): Promise<Answer> {
 export function busyAnswer(context: GuardContext, error: unknown): Answer {
   if (!isBusy(error)) throw error;
   tell(context, { type: 'busy', lock: '' });
-  const text =
-    'So many passwords are being tried at the moment that yours was not. Try again soon.';
+  const text = 'So many passwords are being tried at the moment that yours was not. Try again soon.';
   return textAnswer(503, text, { 'retry-after': '5' });
 }
 
@@ -115,10 +109,7 @@ function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: numb
   if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wait', to, waitSeconds);
   const language = languageOf(context);
   const { tag } = language;
-  const message = sayer(
-    lock.screen,
-    language,
-  )('wait').text.replace('{span}', spanWords(waitSeconds, tag));
+  const message = sayer(lock.screen, language)('wait').text.replace('{span}', spanWords(waitSeconds, tag));
   const headers = { 'retry-after': String(waitSeconds) };
   return jsonAnswer(429, { state: 'wait', lock: lock.name, waitSeconds, message }, headers);
 }
@@ -127,16 +118,9 @@ function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: numb
  * The locks that a password may open: the named one, and those that name the place just as
  * closely, any of which opens it. A lock that is off cannot be opened; nor need it be.
  */
-function locksToTry(
-  named: Lock | undefined,
-  to: string | undefined,
-  policy: Policy,
-  now: number,
-): Lock[] {
+function locksToTry(named: Lock | undefined, to: string | undefined, policy: Policy, now: number): Lock[] {
   const decision = to === undefined ? undefined : decide(policy, { target: to, passes: [], now });
   const deciding = decision?.kind === 'shut' ? decision.locks : [];
   const locks = named === undefined || deciding.includes(named) ? deciding : [named];
-  return locks.filter(
-    (lock) => countsAt(lock, now) && !(isHidden(lock) && lock.passwords.length === 0),
-  );
+  return locks.filter((lock) => countsAt(lock, now) && !(isHidden(lock) && lock.passwords.length === 0));
 }

@@ -39,11 +39,7 @@ export function pageWithBar(
   filtered: FilteredPage | undefined,
   { contentType, body }: ServedPage,
 ): FilteredPage | undefined {
-  if (
-    filtered?.kind === 'answer' ||
-    filtered?.kind === 'reworded' ||
-    !/^text\/html\s*(;|$)/i.test(contentType)
-  )
+  if (filtered?.kind === 'answer' || filtered?.kind === 'reworded' || !/^text\/html\s*(;|$)/i.test(contentType))
     return filtered;
   const page = filtered?.kind === 'changed' ? filtered.body : body;
   if (page === undefined || page.length === 0) return filtered;

@@ -9,12 +9,9 @@ export function bothFilters(first: PageFilter, second: PageFilter): PageFilter {
   const then = (page: ServedPage, made: FilteredPage | undefined) => {
     if (made?.kind === 'answer') return made;
     // The tag is of what the application sent; nothing may be remembered of another body by it.
-    const changed =
-      made === undefined || made.kind === 'as-it-is' ? {} : { body: made.body, letters: undefined };
+    const changed = made === undefined || made.kind === 'as-it-is' ? {} : { body: made.body, letters: undefined };
     const filtered = second.filter({ ...page, ...changed, etag: undefined });
-    return filtered instanceof Promise
-      ? filtered.then((other) => joined(made, other))
-      : joined(made, filtered);
+    return filtered instanceof Promise ? filtered.then((other) => joined(made, other)) : joined(made, filtered);
   };
   return {
     isCertain: first.isCertain || second.isCertain,
@@ -41,7 +38,6 @@ function joined(
   const after = second.kind === 'reworded' ? {} : second.headers;
   const vary = mergedVary(String(before['vary'] ?? ''), String(after['vary'] ?? ''));
   const headers = { ...before, ...after, ...(vary === '' ? {} : { vary }) };
-  const body =
-    second.kind === 'as-it-is' ? (first.kind === 'as-it-is' ? undefined : first.body) : second.body;
+  const body = second.kind === 'as-it-is' ? (first.kind === 'as-it-is' ? undefined : first.body) : second.body;
   return body === undefined ? { kind: 'as-it-is', headers } : { kind: 'changed', headers, body };
 }

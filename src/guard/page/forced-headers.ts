@@ -19,8 +19,7 @@ function merge(given: string, ours: string): string {
   const namesIn = (list: string) => list.split(',').map((name) => name.trim());
   const names = namesIn(given);
   if (names.includes('*')) return '*';
-  const isNew = (name: string) =>
-    !names.some((other) => other.toLowerCase() === name.toLowerCase());
+  const isNew = (name: string) => !names.some((other) => other.toLowerCase() === name.toLowerCase());
   return [...names, ...namesIn(ours).filter(isNew)].filter((name) => name !== '').join(', ');
 }
 
@@ -72,8 +71,7 @@ export function withForced(
     else if (plain === 'set-cookie') cookies = [...(cookies ?? []), ...([value].flat() as Value[])];
     else if (!(plain in forced)) headers.push(name, value as Value);
   };
-  if (Array.isArray(written))
-    for (const [name, value] of written as [string, unknown][]) take(name, value);
+  if (Array.isArray(written)) for (const [name, value] of written as [string, unknown][]) take(name, value);
   else for (const [name, value] of Object.entries(written)) take(name, value);
   for (const name in forced) {
     if (name !== 'vary' && name !== 'set-cookie') headers.push(name, forced[name] as Value);
@@ -86,7 +84,7 @@ export function withForced(
     headers.push('set-cookie', [...others, ...added]);
   }
   const before = vary === undefined ? earlier('vary') : vary;
-  const merged = mergedVary(before === undefined ? '' : String(before), forced['vary'] as string | undefined); // prettier-ignore
+  const merged = mergedVary(before === undefined ? '' : String(before), forced['vary'] as string | undefined);
   if (merged !== '') headers.push('vary', merged);
   return headers;
 }

@@ -1,12 +1,6 @@
 import { bothFilters } from './both-filters.js';
 import { mergedVary } from './forced-headers.js';
-import type {
-  Answer,
-  FilteredPage,
-  PageFilter,
-  RepeatedPage,
-  VerdictHeaders,
-} from '../visit/visit.js';
+import type { Answer, FilteredPage, PageFilter, RepeatedPage, VerdictHeaders } from '../visit/visit.js';
 
 /** Longest page that is read for sections, in bytes. */
 export const maxPageBytes = 32 * 1024 * 1024;
@@ -26,7 +20,7 @@ export interface AnswerHead {
 /** What a platform does with bodies. */
 export interface BodyTools {
   /** Takes one content coding off (RFC 9110 section 8.4.1); undefined for one that it does not know. */
-  readonly decode: (coding: string, body: Uint8Array, most: number) => Promise<Uint8Array> | undefined; // prettier-ignore
+  readonly decode: (coding: string, body: Uint8Array, most: number) => Promise<Uint8Array> | undefined;
   readonly encode: (coding: string, body: Uint8Array) => Promise<Uint8Array> | undefined;
   readonly joined: (pieces: readonly Uint8Array[]) => Uint8Array;
   /** One letter for each byte. */
@@ -34,14 +28,7 @@ export interface BodyTools {
 }
 
 /** Conditions and parts: an answer to them would speak of the page with its sections. */
-const conditions = [
-  'range',
-  'if-range',
-  'if-match',
-  'if-none-match',
-  'if-modified-since',
-  'if-unmodified-since',
-];
+const conditions = ['range', 'if-range', 'if-match', 'if-none-match', 'if-modified-since', 'if-unmodified-since'];
 
 /** Headers that speak of a stored copy, and those that speak of the body as it was. */
 const ofCopies = ['etag', 'last-modified', 'accept-ranges', 'expires', 'age'];
@@ -58,14 +45,7 @@ export const ofBody: readonly string[] = [
 ];
 
 /** Headers that speak of the very letters of the body. */
-const ofWording = [
-  'etag',
-  'content-length',
-  'content-md5',
-  'content-digest',
-  'repr-digest',
-  'digest',
-];
+const ofWording = ['etag', 'content-length', 'content-md5', 'content-digest', 'repr-digest', 'digest'];
 
 /**
  * Changes the headers of a request so that its answer can be read: it is asked for whole, and in
@@ -93,11 +73,8 @@ export function askForWhole(asked: AskedHeaders, page: PageFilter): RepeatedPage
 /** Codings that cannot be read here would keep the page from being shown at all. */
 function knownCodings(accepted: string): string {
   // As nearly all browsers write it; to take it apart costs as much as the rest.
-  if (accepted === 'gzip, deflate, br' || accepted === 'gzip' || accepted === 'gzip, deflate')
-    return accepted;
-  const known = accepted
-    .split(',')
-    .filter((one) => /^\s*(gzip|x-gzip|br|deflate|identity)\s*(;|$)/i.test(one));
+  if (accepted === 'gzip, deflate, br' || accepted === 'gzip' || accepted === 'gzip, deflate') return accepted;
+  const known = accepted.split(',').filter((one) => /^\s*(gzip|x-gzip|br|deflate|identity)\s*(;|$)/i.test(one));
   return known.length > 0 ? known.join(',').trim() : 'identity';
 }
 
@@ -149,12 +126,7 @@ export class HeldAnswer {
   readonly #tools: BodyTools;
 
   /** @param isHead - whether the visitor asked for the head alone; the application may be asked for more */
-  constructor(
-    page: PageFilter,
-    repeated: RepeatedPage | undefined,
-    isHead: boolean,
-    tools: BodyTools,
-  ) {
+  constructor(page: PageFilter, repeated: RepeatedPage | undefined, isHead: boolean, tools: BodyTools) {
     this.#page = page;
     this.#repeated = repeated;
     this.#isHead = isHead;
@@ -208,9 +180,7 @@ export class HeldAnswer {
     if (this.#length > maxPageBytes) return { kind: 'broken' };
     if (filtered === undefined) {
       // How long it would be, had it been a part that there is.
-      return head.status === 416
-        ? { ...bodiless, body: original }
-        : { kind: 'as-given', body: original };
+      return head.status === 416 ? { ...bodiless, body: original } : { kind: 'as-given', body: original };
     }
     if (filtered.kind === 'reworded') {
       return encoded(head.header('content-encoding'), filtered.body, this.#tools).then((body) => ({
@@ -238,7 +208,7 @@ function changed(
     ...(vary === '' ? {} : { vary }),
     'content-length': String(body.length),
   };
-  return { kind: 'changed', without: filtered.kind === 'changed' ? ofBody : ofCopies, headers, body }; // prettier-ignore
+  return { kind: 'changed', without: filtered.kind === 'changed' ? ofBody : ofCopies, headers, body };
 }
 
 /** What was sent before, as the application says that nothing has changed. */
@@ -259,11 +229,7 @@ const codingsIn = (header: string) =>
     .filter((one) => one !== '' && one !== 'identity');
 
 /** The body without the codings that a header names; undefined where one is not known or does not fit. */
-async function decoded(
-  header: string,
-  body: Uint8Array,
-  { decode }: BodyTools,
-): Promise<Uint8Array | undefined> {
+async function decoded(header: string, body: Uint8Array, { decode }: BodyTools): Promise<Uint8Array | undefined> {
   let bytes = body;
   for (const coding of codingsIn(header).reverse()) {
     try {
@@ -278,11 +244,7 @@ async function decoded(
 }
 
 /** A body in the codings that a header names, which were taken off it before. */
-async function encoded(
-  header: string,
-  body: Uint8Array,
-  { encode }: BodyTools,
-): Promise<Uint8Array> {
+async function encoded(header: string, body: Uint8Array, { encode }: BodyTools): Promise<Uint8Array> {
   let bytes = body;
   for (const coding of codingsIn(header)) bytes = (await encode(coding, bytes)) ?? bytes;
   return bytes;

@@ -19,8 +19,7 @@ export function isNamedListing({ guarded, target }: GuardContext): boolean {
 }
 
 /** Whether an answer of this type may be a sitemap or a feed. */
-export const concernsListing = ({ target }: GuardContext, contentType: string) =>
-  mayBeListing(contentType, target);
+export const concernsListing = ({ target }: GuardContext, contentType: string) => mayBeListing(contentType, target);
 
 /**
  * A sitemap or a feed without what is not open to the visitor. Undefined where it is none, or
@@ -42,16 +41,8 @@ export function filterListing(
   if (!isGzip(body)) return withoutLocked(context, known, page, body, isNamed);
   return gunzipped(body).then(async (plain) => {
     if (plain === undefined) return unreadable(context);
-    const filtered = await withoutLocked(
-      context,
-      known,
-      { ...page, letters: undefined },
-      plain,
-      isNamed,
-    );
-    return filtered?.kind === 'changed'
-      ? { ...filtered, body: await gzipped(filtered.body) }
-      : filtered;
+    const filtered = await withoutLocked(context, known, { ...page, letters: undefined }, plain, isNamed);
+    return filtered?.kind === 'changed' ? { ...filtered, body: await gzipped(filtered.body) } : filtered;
   });
 }
 
@@ -67,11 +58,7 @@ function withoutLocked(
   const { guarded, now } = context;
   if (listing === 'broken') return unreadable(context);
   const { addresses } = listing;
-  const asStranger = shutTo(
-    context,
-    listing,
-    (path) => accessOfStranger(guarded.policy, path, now).open,
-  );
+  const asStranger = shutTo(context, listing, (path) => accessOfStranger(guarded.policy, path, now).open);
   // The same for everybody, and so no business of ours.
   if (!addresses.some(asStranger)) return undefined;
   const facts = known ?? factsOf(context);
@@ -90,10 +77,7 @@ function withoutLocked(
 function unreadable(context: GuardContext): FilteredPage {
   const path = shownPath(context.target);
   tell(context, { type: 'failed', message: `the sitemap or feed at ${path} cannot be read` });
-  return textAnswer(
-    403,
-    'This list may name something that is locked, and cannot be read for certain.',
-  );
+  return textAnswer(403, 'This list may name something that is locked, and cannot be read for certain.');
 }
 
 /** Stands for the site where the policy does not say its origin. */
@@ -124,12 +108,8 @@ function knownListing(
 /** Whether a byte below 0x80 is what it seems, as far as markup can say (XML 1.0 section 4.3.3). */
 function hasAscii(letters: string): boolean {
   if (/^(?:\xfe\xff|\xff\xfe|<\0|\0<)/.test(letters) || letters.includes('\x1b')) return false;
-  const declared = /^\s*(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([^"']+)/i.exec(
-    letters,
-  )?.[1];
-  return (
-    declared === undefined || /^(?:utf-8|us-ascii|iso-8859-\d+|windows-125\d)$/i.test(declared)
-  );
+  const declared = /^\s*(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([^"']+)/i.exec(letters)?.[1];
+  return declared === undefined || /^(?:utf-8|us-ascii|iso-8859-\d+|windows-125\d)$/i.test(declared);
 }
 
 /** Tells of whole addresses whether they are shut; those of other sites are not. */

@@ -9,8 +9,7 @@ import { headerOf, type Visit } from '../visit/visit.js';
 
 /** What a bar is to say: how the visitor is in, and what the public sees; or that it is the same. */
 export type Ribbon =
-  | { readonly kind: 'own'; readonly sees: PublicSees; readonly bypass: string }
-  | { readonly kind: 'public' };
+  { readonly kind: 'own'; readonly sees: PublicSees; readonly bypass: string } | { readonly kind: 'public' };
 
 /** Whether a browser asks for a page to show it whole, so that a bar has its place in it. */
 export function isNavigation(visit: Visit): boolean {
@@ -38,15 +37,10 @@ export function hasRibbon({ guarded }: GuardContext, bypass: string): boolean {
 }
 
 /** The bar as HTML. */
-export function ribbonHtml(
-  { guarded, visit, target, options }: GuardContext,
-  ribbon: Ribbon,
-): string {
+export function ribbonHtml({ guarded, visit, target, options }: GuardContext, ribbon: Ribbon): string {
   const { prefix } = guarded.policy.site;
   const view: RibbonView = {
-    ...(ribbon.kind === 'own'
-      ? { ...ribbon, hasDraft: options.hasDraft?.(guarded.policy) === true }
-      : ribbon),
+    ...(ribbon.kind === 'own' ? { ...ribbon, hasDraft: options.hasDraft?.(guarded.policy) === true } : ribbon),
     language: languageFor(headerOf(visit, 'accept-language'), guarded.languages),
     to: target,
     action: `${prefix}/view`,
@@ -59,8 +53,7 @@ const letters = new TextDecoder('latin1');
 
 /** Puts the bar at the end of a page's body; a page that is not written in ASCII stays as it is. */
 export function withRibbon(page: Uint8Array, html: string): Uint8Array {
-  if (page.length < 4 || page.subarray(0, 4).some((byte) => byte === 0 || byte >= 0xfe))
-    return page;
+  if (page.length < 4 || page.subarray(0, 4).some((byte) => byte === 0 || byte >= 0xfe)) return page;
   const end = letters.decode(page.subarray(-200));
   const inEnd = end.search(/<\/body\s*>\s*(?:<\/html\s*>\s*)?$/i);
   // Behind the end of the body, too, it is taken into the body (HTML standard section 13.2.6.4.19).

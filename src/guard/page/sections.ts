@@ -1,22 +1,10 @@
 import { lockToAsk } from '../../core/decide.js';
-import {
-  decideSection,
-  markedLocks,
-  type SectionLocks,
-  type Sections,
-} from '../../core/decide-section.js';
+import { decideSection, markedLocks, type SectionLocks, type Sections } from '../../core/decide-section.js';
 import type { Lock } from '../../core/policy/types.js';
 import { asksByScreen } from '../../core/policy/lock-state.js';
 import { bytesOf } from '../../core/letters.js';
 import { pageLetters, type PageLetters } from '../../core/sections/charset.js';
-import {
-  cutPage,
-  readPage,
-  withTarget,
-  type CutPage,
-  type Cuts,
-  type UncutReason,
-} from '../../core/sections/cut.js';
+import { cutPage, readPage, withTarget, type CutPage, type Cuts, type UncutReason } from '../../core/sections/cut.js';
 import type { ShutReason } from '../../core/sections/uncut-words.js';
 import type { Replacement } from '../../core/sections/replacement.js';
 import type { Screen } from '../../core/screen/screen.js';
@@ -77,17 +65,13 @@ export function filterPage(
     // Browsers go where a redirect leads, and show nothing of what comes with it.
     if (status >= 300 && status < 400) return { kind: 'changed', headers: {}, body: noBody };
     // What may hold a section, and cannot be read, is the section.
-    return withFacts(context, known, (facts) =>
-      unread(context, facts, sections, names, 'unreadable'),
-    );
+    return withFacts(context, known, (facts) => unread(context, facts, sections, names, 'unreadable'));
   }
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
-  const named =
-    key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
+  const named = key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
   if (named === undefined && !isNamed && !lettersOf(page).includes(markAttribute)) {
-    if (status === 200 && etag)
-      context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
+    if (status === 200 && etag) context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
     return undefined;
   }
   const readText = () => pageLetters(body, contentType, page.letters);
@@ -95,13 +79,7 @@ export function filterPage(
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
       ? unread(context, facts, sections, marksIn(page), 'unreadable')
-      : cutFor(
-          context,
-          facts,
-          sections,
-          { key, named, page, isSuccess, text: () => text ?? readText() },
-          bar,
-        ),
+      : cutFor(context, facts, sections, { key, named, page, isSuccess, text: () => text ?? readText() }, bar),
   );
 }
 
@@ -115,14 +93,9 @@ interface HeldPage {
   readonly text: () => PageLetters | undefined;
 }
 
-const marksIn = (page: ServedPage) =>
-  [...lettersOf(page).matchAll(marked)].map(([, name = '']) => name);
+const marksIn = (page: ServedPage) => [...lettersOf(page).matchAll(marked)].map(([, name = '']) => name);
 
-function withFacts<T>(
-  context: GuardContext,
-  known: Facts | undefined,
-  then: (facts: Facts) => T,
-): T | Promise<T> {
+function withFacts<T>(context: GuardContext, known: Facts | undefined, then: (facts: Facts) => T): T | Promise<T> {
   const facts = known ?? factsOf(context);
   return facts instanceof Promise ? facts.then(then) : then(facts);
 }
@@ -157,10 +130,7 @@ function unread(
   return { kind: 'as-it-is', headers: privately };
 }
 
-const unreadable = textAnswer(
-  403,
-  'This page may hold something that is locked, and cannot be read for certain.',
-);
+const unreadable = textAnswer(403, 'This page may hold something that is locked, and cannot be read for certain.');
 
 /** The answer to an outsider, for a page that the application has answered already. */
 function shutAnswer(context: GuardContext, lock: Lock): FilteredPage {
@@ -201,24 +171,18 @@ function cutFor(
   const sent = sentKey === undefined ? undefined : caches.sent.get(guarded.number, sentKey);
   if (sent !== undefined) return { kind: 'changed', headers: sent.headers, body: sent.body };
   const source = text();
-  const cut =
-    source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
+  const cut = source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
   if (source === undefined || cut === undefined || typeof cut === 'string') {
     const why = typeof cut === 'string' ? cut : 'unreadable';
     return unread(context, facts, sections, [...marks.keys()], why);
   }
   const body = bytesOf(source.start + withTarget(cut, context.target));
-  const headers = source.isRecoded
-    ? ofRecoded
-    : page.contentType.trim() === ''
-      ? ofUntyped
-      : privately;
+  const headers = source.isRecoded ? ofRecoded : page.contentType.trim() === '' ? ofUntyped : privately;
   if (sentKey !== undefined && pageKey !== undefined) {
     const given = repeatableHeaders(page);
     caches.sent.set(guarded.number, sentKey, { body, given, headers });
     const { etag = '' } = page;
-    if (given !== undefined)
-      caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
+    if (given !== undefined) caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
   }
   return { kind: 'changed', headers, body };
 }
@@ -255,8 +219,7 @@ function cutsFor(
   for (const name of read.marks) {
     const locks = markedLocks(policy, name);
     // A name that no lock has is a slip of the pen, and lets nobody in.
-    if (locks === undefined)
-      marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
+    if (locks === undefined) marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
     else {
       const lock = shutting(locks);
       if (lock !== undefined) marks.set(name, replacementFor(lock));
@@ -276,8 +239,7 @@ export function repeatedPage(
   bar: Bar,
 ): RepeatedPage | undefined {
   const { guarded, caches, visit } = context;
-  const last =
-    sections.size === 0 ? undefined : caches.last.get(guarded.number, addressOf(context));
+  const last = sections.size === 0 ? undefined : caches.last.get(guarded.number, addressOf(context));
   const named = last === undefined ? undefined : caches.named.get(guarded.number, last.key);
   if (last === undefined || named === undefined || visit.method !== 'GET') return undefined;
   const facts = known ?? factsOf(context);

@@ -164,11 +164,7 @@ export function forgetCookies(isSecure: boolean): string[] {
 }
 
 /** Seconds until the last lasting pass ends; undefined where all end with the visit. */
-function longestRemaining(
-  passes: readonly Pass[],
-  policy: Policy,
-  now: number,
-): number | undefined {
+function longestRemaining(passes: readonly Pass[], policy: Policy, now: number): number | undefined {
   const remaining = passes.flatMap((pass) => {
     const remember = policy.locks.get(pass.l)?.remember;
     if (pass.v !== undefined || remember === undefined || remember.kind === 'visit') return [];

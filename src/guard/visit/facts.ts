@@ -23,9 +23,7 @@ export function factsBy(context: GuardContext, cookies: VisitCookies): Facts | P
   }
   const identity = identityOf(context);
   if (passes instanceof Promise || identity instanceof Promise) {
-    return Promise.all([passes, identity]).then(([known, who]) =>
-      combine(context, cookies, known, who),
-    );
+    return Promise.all([passes, identity]).then(([known, who]) => combine(context, cookies, known, who));
   }
   return combine(context, cookies, passes, identity);
 }
@@ -45,12 +43,7 @@ function factsAsPublic(context: GuardContext, cookies: VisitCookies): Facts | Pr
   return passes instanceof Promise ? passes.then(since) : since(passes);
 }
 
-function combine(
-  context: GuardContext,
-  cookies: VisitCookies,
-  passes: readonly Pass[],
-  identity: Identity,
-): Facts {
+function combine(context: GuardContext, cookies: VisitCookies, passes: readonly Pass[], identity: Identity): Facts {
   const { person, roles = [], signedIn = person !== undefined } = identity;
   const visitor: Visitor = { address: addressOf(context), person, roles, signedIn };
   return { passes, session: cookies.session, visitor, now: context.now };

@@ -37,9 +37,7 @@ function jsonEntries(body: string): [string, string][] {
   try {
     const value: unknown = JSON.parse(body);
     if (typeof value !== 'object' || value === null) return [];
-    return Object.entries(value).filter(
-      (entry): entry is [string, string] => typeof entry[1] === 'string',
-    );
+    return Object.entries(value).filter((entry): entry is [string, string] => typeof entry[1] === 'string');
   } catch {
     return [];
   }

@@ -31,7 +31,5 @@ export function isOpenedFor(context: GuardContext, name: string): boolean | Prom
   const lock = context.guarded.policy.locks.get(name);
   if (lock === undefined) throw new DorlinError('lock-unknown', `There is no lock \`${name}\`.`);
   const facts = factsOf(context);
-  return facts instanceof Promise
-    ? facts.then((known) => isOpenTo(lock, known))
-    : isOpenTo(lock, facts);
+  return facts instanceof Promise ? facts.then((known) => isOpenTo(lock, known)) : isOpenTo(lock, facts);
 }

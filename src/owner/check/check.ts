@@ -58,10 +58,7 @@ export interface CheckResult {
  * Looks for likely mistakes.
  * @throws DorlinError `finding-unknown`, `time-invalid`, `folder-missing`
  */
-export async function check(
-  policyFile: string,
-  { folder, at, skip = [] }: CheckOrder = {},
-): Promise<CheckResult> {
+export async function check(policyFile: string, { folder, at, skip = [] }: CheckOrder = {}): Promise<CheckResult> {
   refuseUnknownCodes(skip, Object.keys(findingTable));
   const policy = await loadPolicy(policyFile);
   const now = momentMeant(policy, at);
@@ -91,11 +88,7 @@ export function refuseUnknownCodes(codes: readonly string[], known: readonly str
 }
 
 /** What can be seen of the screens. What knows of colors is slow to load, so here. */
-async function screenFindings(
-  policy: Policy,
-  now: number,
-  files: readonly SiteFile[] | undefined,
-): Promise<Finding[]> {
+async function screenFindings(policy: Policy, now: number, files: readonly SiteFile[] | undefined): Promise<Finding[]> {
   const { nearestPassing } = await import('../../core/screen/design/nearest.js');
   const targets = files && new Set(files.map(({ target }) => target));
   return checkScreens(policy, nearestPassing, now, targets);
@@ -120,7 +113,7 @@ function groupsOf(findings: readonly Finding[]): CheckedGroup[] {
   return folded(items).flatMap((fold): CheckedGroup[] => {
     if (!fold.isMany) return fold.items.map(({ text }) => ({ text, findings: 1 }));
     const count = fold.items.length.toLocaleString('en');
-    const text = `${fold.folder}: ${count} ${fold.items[0].cause ?? ''}, such as ${examplesOf(fold)}.`; // prettier-ignore
+    const text = `${fold.folder}: ${count} ${fold.items[0].cause ?? ''}, such as ${examplesOf(fold)}.`;
     return [{ text, findings: fold.items.length }];
   });
 }

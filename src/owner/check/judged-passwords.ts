@@ -8,10 +8,7 @@ import { recallPassword } from '../../stores/recall-file.js';
 import { siteWordsOf } from '../passwords/new-password.js';
 
 /** The strength of the passwords that can be looked up here. */
-export async function judgedPasswords(
-  policyFile: string,
-  policy: Policy,
-): Promise<JudgedPasswords> {
+export async function judgedPasswords(policyFile: string, policy: Policy): Promise<JudgedPasswords> {
   const judged = new Map<string, Map<string, Strength>>();
   const isThere = await stat(join(keepingFolder(policyFile), 'recall.json')).then(
     () => true,

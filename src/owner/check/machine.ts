@@ -7,11 +7,7 @@ import { keepingFolder } from '../../stores/keeping.js';
 import { siteFolder } from '../site-files.js';
 
 /** What can be seen of the files around the policy. */
-export async function checkMachine(
-  policyFile: string,
-  policy: Policy,
-  folder: string | undefined,
-): Promise<Finding[]> {
+export async function checkMachine(policyFile: string, policy: Policy, folder: string | undefined): Promise<Finding[]> {
   const findings: Finding[] = [];
   const keeping = resolve(keepingFolder(policyFile));
   for (const name of ['secret', 'recall.json']) {

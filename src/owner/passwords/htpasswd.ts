@@ -33,10 +33,7 @@ export async function importUsers(
   name: string,
   text: string,
   where: string,
-  {
-    replace = false,
-    always = false,
-  }: { readonly replace?: boolean; readonly always?: boolean } = {},
+  { replace = false, always = false }: { readonly replace?: boolean; readonly always?: boolean } = {},
 ): Promise<UsersImported> {
   const users = usersIn(text, where);
   const replaced: string[] = [];
@@ -103,11 +100,7 @@ export interface UsersExported {
  * @param skip - whether to leave out what cannot be exported
  * @throws DorlinError `password-not-recallable`, `lock-unknown`
  */
-export async function exportUsers(
-  policyFile: string,
-  name: string,
-  skip = false,
-): Promise<UsersExported> {
+export async function exportUsers(policyFile: string, name: string, skip = false): Promise<UsersExported> {
   const lock = lockNamed(await loadPolicy(policyFile), name);
   const keys = await openKeys(policyFile);
   const users: HtpasswdUser[] = [];

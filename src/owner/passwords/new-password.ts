@@ -26,10 +26,7 @@ export interface ChosenPassword {
  * @param siteWords - what a guesser would try first
  * @throws DorlinError `password-empty`, `password-too-long`, `password-unfit`
  */
-export async function choosePassword(
-  wanted: NewPassword,
-  siteWords: readonly string[],
-): Promise<ChosenPassword> {
+export async function choosePassword(wanted: NewPassword, siteWords: readonly string[]): Promise<ChosenPassword> {
   if ('words' in wanted) {
     const { words } = wanted;
     if (!Number.isInteger(words) || words < 3 || words > 12) {

@@ -7,12 +7,7 @@ import { openKeys } from '../../stores/keeping.js';
 import { editPolicyFile, loadPolicy } from '../../stores/policy-file.js';
 import { recallPassword } from '../../stores/recall-file.js';
 import { freeLabel, lockNamed, passwordNamed, passwordsOf } from '../named.js';
-import {
-  choosePassword,
-  siteWordsOf,
-  type ChosenPassword,
-  type NewPassword,
-} from './new-password.js';
+import { choosePassword, siteWordsOf, type ChosenPassword, type NewPassword } from './new-password.js';
 import { forgetEnded, type Forgotten } from './recalled.js';
 import { writePasswords } from './write-password.js';
 
@@ -64,8 +59,8 @@ export function windowTexts(
   const common = { zone: site.timeZone, now: Date.now() / 1000 };
   const past = 'it would open nothing';
   return {
-    ...(from !== undefined && { from: readWhen(from, { name: '--from', pick: 'later', ...common }).text }), // prettier-ignore
-    ...(until !== undefined && { until: readWhen(until, { name: '--until', past, ...common }).text }), // prettier-ignore
+    ...(from !== undefined && { from: readWhen(from, { name: '--from', pick: 'later', ...common }).text }),
+    ...(until !== undefined && { until: readWhen(until, { name: '--until', past, ...common }).text }),
   };
 }
 
@@ -125,11 +120,7 @@ export interface PasswordRetired extends Forgotten {
  * Ends a password, and with it every pass it gave.
  * @throws DorlinError `lock-unknown`, `password-unknown`, and those of an edit
  */
-export async function retirePassword(
-  policyFile: string,
-  name: string,
-  which: string,
-): Promise<PasswordRetired> {
+export async function retirePassword(policyFile: string, name: string, which: string): Promise<PasswordRetired> {
   const { before, after } = await editPolicyFile(policyFile, (editor) => {
     editor.removePassword(name, passwordNamed(lockNamed(editor.before, name), which).id);
   });
@@ -142,9 +133,7 @@ export async function retirePassword(
 
 /** The screens whose request gives this opener of a lock. */
 export function giversOf({ request, screen }: Lock, id: string): string[] {
-  return request !== undefined && request.gives !== 'nothing' && request.opener?.id === id
-    ? [screen.name]
-    : [];
+  return request !== undefined && request.gives !== 'nothing' && request.opener?.id === id ? [screen.name] : [];
 }
 
 /** What may be changed of a password without changing it; `null` takes a time away. */
@@ -215,22 +204,14 @@ export async function listPasswords(policyFile: string, name?: string): Promise<
     locks: await Promise.all(
       locks.map(async (lock) => ({
         lock: lock.name,
-        passwords: await Promise.all(
-          passwordsOf(lock).map((one) => listed(policyFile, policy, lock.name, one)),
-        ),
+        passwords: await Promise.all(passwordsOf(lock).map((one) => listed(policyFile, policy, lock.name, one))),
       })),
     ),
   };
 }
 
-async function listed(
-  policyFile: string,
-  { site }: Policy,
-  lock: string,
-  opener: Opener,
-): Promise<PasswordListed> {
-  const moment = (at: number | undefined) =>
-    at === undefined ? undefined : momentText(at, site.timeZone);
+async function listed(policyFile: string, { site }: Policy, lock: string, opener: Opener): Promise<PasswordListed> {
+  const moment = (at: number | undefined) => (at === undefined ? undefined : momentText(at, site.timeZone));
   const { id, label, window } = opener;
   const canBeShown = await openKeys(policyFile)
     .then((keys) => recallPassword(policyFile, lock, id, keys))

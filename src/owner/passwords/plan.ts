@@ -45,11 +45,7 @@ const mostAtOnce = 60;
  * Makes passwords ahead: one for each month, week or span, each with its window.
  * @throws DorlinError `plan-invalid`, `time-invalid`, `label-taken`, `lock-unknown`, and those of an edit
  */
-export async function planPasswords(
-  policyFile: string,
-  name: string,
-  order: PlanOrder,
-): Promise<PasswordPlan> {
+export async function planPasswords(policyFile: string, name: string, order: PlanOrder): Promise<PasswordPlan> {
   const policy = await loadPolicy(policyFile);
   const lock = lockNamed(policy, name);
   if (!Number.isInteger(order.count) || order.count < 1 || order.count > mostAtOnce) {
@@ -85,15 +81,17 @@ function periods({ site }: Policy, order: PlanOrder): Period[] {
   const { timeZone } = site;
   const now = Date.now() / 1000;
   const given =
-    order.from === undefined
-      ? undefined
-      : readWhen(order.from, { name: '--from', zone: timeZone, now }).seconds;
+    order.from === undefined ? undefined : readWhen(order.from, { name: '--from', zone: timeZone, now }).seconds;
   const next = stepsOf(order.every, given, now, timeZone);
   const overlap = order.overlap === undefined ? 0 : readSpan(order.overlap, '--overlap');
   return Array.from({ length: order.count }, (_, at) => {
     const [from, end] = [next(at), next(at + 1)];
     const until = laterBy(end, overlap, timeZone);
-    if (until <= now) throw new DorlinError('plan-invalid', `The plan would be past already: it begins at ${momentText(from, timeZone)}.`); // prettier-ignore
+    if (until <= now)
+      throw new DorlinError(
+        'plan-invalid',
+        `The plan would be past already: it begins at ${momentText(from, timeZone)}.`,
+      );
     const label = labelOf(order.every, from, end, site);
     return {
       label: order.label === undefined ? label : `${order.label}, ${label}`,
@@ -104,12 +102,7 @@ function periods({ site }: Policy, order: PlanOrder): Period[] {
 }
 
 /** The beginnings of the periods, in seconds since 1970. */
-function stepsOf(
-  every: string,
-  given: number | undefined,
-  now: number,
-  zone: string,
-): (at: number) => number {
+function stepsOf(every: string, given: number | undefined, now: number, zone: string): (at: number) => number {
   const local = new Date(localTime(given ?? now, zone));
   const clock = given === undefined ? '' : local.toISOString().slice(10, 16);
   const at = (date: Date) => {
@@ -130,7 +123,7 @@ function stepsOf(
   }
   if (word === 'week' || word === 'weekly') {
     // The week begins on Monday (ISO 8601).
-    const ahead = given === undefined ? ((8 - local.getUTCDay()) % 7 || 7) : 0; // prettier-ignore
+    const ahead = given === undefined ? (8 - local.getUTCDay()) % 7 || 7 : 0;
     return (step) => at(new Date(Date.UTC(year, month, date + ahead + 7 * step)));
   }
   const span = parseSpan(every);
@@ -152,19 +145,13 @@ function laterBy(moment: number, seconds: number, zone: string): number {
   if (seconds === 0 || seconds % day !== 0) return moment + seconds;
   const local = localTime(moment, zone);
   const date = new Date(Date.parse(`${local.slice(0, 10)}T00:00Z`) + seconds * 1000);
-  return parseMoment(date.toISOString().slice(0, 10) + local.slice(10, 16), zone, 'earlier') ?? moment + seconds; // prettier-ignore
+  return parseMoment(date.toISOString().slice(0, 10) + local.slice(10, 16), zone, 'earlier') ?? moment + seconds;
 }
 
 /** What a period is called, in the site's language: `December 2026`, `30 November – 6 December 2026`. */
-function labelOf(
-  every: string,
-  from: number,
-  end: number,
-  { languages, timeZone }: Policy['site'],
-): string {
+function labelOf(every: string, from: number, end: number, { languages, timeZone }: Policy['site']): string {
   const tag = languages[0] ?? 'en';
-  const format = (options: Intl.DateTimeFormatOptions) =>
-    new Intl.DateTimeFormat(tag, { timeZone, ...options });
+  const format = (options: Intl.DateTimeFormatOptions) => new Intl.DateTimeFormat(tag, { timeZone, ...options });
   if (/^(?:1 )?month/i.test(every.trim()) && localTime(from, timeZone).slice(8, 10) === '01') {
     return format({ month: 'long', year: 'numeric' }).format(from * 1000);
   }

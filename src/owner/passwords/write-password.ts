@@ -39,8 +39,7 @@ export async function writePasswords(
   replaces?: ReplacedPassword,
 ): Promise<Edited & { readonly ids: readonly string[] }> {
   const lock = lockNamed(await loadPolicy(policyFile), name);
-  const isKept = ({ id }: { readonly id: string }) =>
-    id !== replaces?.id || replaces.until !== undefined;
+  const isKept = ({ id }: { readonly id: string }) => id !== replaces?.id || replaces.until !== undefined;
   const labels = new Set(
     passwordsOf(lock)
       .filter(isKept)
@@ -91,9 +90,7 @@ export async function writePasswords(
   const texts = entries.map(({ id }, at) => ({ id, password: drafts[at]?.password ?? '' }));
   // Remembered first, but in the same turn: another command that forgets what the policy does not
   // have must not come between.
-  const edited = await editPolicyFile(policyFile, edit, () =>
-    rememberPasswords(policyFile, name, texts, keys),
-  );
+  const edited = await editPolicyFile(policyFile, edit, () => rememberPasswords(policyFile, name, texts, keys));
   return { ...edited, ids: entries.map(({ id }) => id) };
 }
 
@@ -115,5 +112,4 @@ async function refuseTwin(
   throw twin(found.id === replaces?.id ? 'the one it is to replace' : `the one of ${found.label}`);
 }
 
-const twin = (which: string) =>
-  new DorlinError('password-duplicate', `This is the same password as ${which}.`);
+const twin = (which: string) => new DorlinError('password-duplicate', `This is the same password as ${which}.`);

@@ -37,11 +37,16 @@ export async function patrolKeys(
   { passwords: given = [], ask }: KeyOrder,
   now: number,
 ): Promise<Keys> {
-  if (given.length > mostPasswords) throw new DorlinError('password-unfit', `These are ${given.length} passwords; a patrol takes ${mostPasswords} at most.`, { mend: '' }); // prettier-ignore
+  if (given.length > mostPasswords)
+    throw new DorlinError(
+      'password-unfit',
+      `These are ${given.length} passwords; a patrol takes ${mostPasswords} at most.`,
+      { mend: '' },
+    );
   if (policy === undefined || policyFile === undefined) {
     const typed = given.length === 0 ? await ask?.(undefined) : undefined;
     const passwords = typed === undefined ? given : [typed];
-    return { passwords: new Map([['', passwords]]), endedPasswords: [], links: [], deadLinks: [], credentials: [] }; // prettier-ignore
+    return { passwords: new Map([['', passwords]]), endedPasswords: [], links: [], deadLinks: [], credentials: [] };
   }
   const chain = await keysAtHand(policyFile);
   const passwords = new Map<string, string[]>();
@@ -56,7 +61,7 @@ export async function patrolKeys(
     }
     passwords.set(lock.name, [...(passwords.get(lock.name) ?? []), password]);
     const isFirst = !credentials.some((one) => one.lock === lock.name);
-    if (lock.basic !== false && isFirst) credentials.push({ lock: lock.name, user: opener.label, password }); // prettier-ignore
+    if (lock.basic !== false && isFirst) credentials.push({ lock: lock.name, user: opener.label, password });
   };
   for (const [line, password] of given.entries()) {
     let opens = 0;
@@ -67,18 +72,21 @@ export async function patrolKeys(
       take(lock, found.id, password);
     }
     if (opens > 0) continue;
-    throw new DorlinError('password-unknown', `Password ${line + 1} of those given opens no lock of the policy.`, { mend: 'Give each as visitors type it.' }); // prettier-ignore
+    throw new DorlinError('password-unknown', `Password ${line + 1} of those given opens no lock of the policy.`, {
+      mend: 'Give each as visitors type it.',
+    });
   }
   for (const lock of policy.locks.values()) {
     if (passwords.has(lock.name)) continue;
     for (const { id } of lock.passwords) {
-      const known = chain && (await recallPassword(policyFile, lock.name, id, chain).catch(() => undefined)); // prettier-ignore
+      const known = chain && (await recallPassword(policyFile, lock.name, id, chain).catch(() => undefined));
       if (known !== undefined) take(lock, id, known);
     }
     if (passwords.has(lock.name) || !hasPassword(lock, now)) continue;
     const typed = await ask?.(lock.name);
-    const found = typed === undefined ? undefined : await matchPassword(typed, lock.passwords, nativeHasher); // prettier-ignore
-    if (typed !== undefined && found === undefined) throw new DorlinError('password-unknown', `That is no password of ${lock.name}.`); // prettier-ignore
+    const found = typed === undefined ? undefined : await matchPassword(typed, lock.passwords, nativeHasher);
+    if (typed !== undefined && found === undefined)
+      throw new DorlinError('password-unknown', `That is no password of ${lock.name}.`);
     if (typed !== undefined && found !== undefined) take(lock, found.id, typed);
   }
   return { passwords, endedPasswords: ended, credentials, ...(await linksOf(policy, chain, now)) };

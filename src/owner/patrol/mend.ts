@@ -37,11 +37,7 @@ export async function proposeMend(
  * Writes a proposed change, if the policy is still the one that it was proposed for.
  * @throws DorlinError `policy-changed`, and those of an edit
  */
-export async function applyMend(
-  policyFile: string,
-  text: string,
-  { changes }: Mend,
-): Promise<void> {
+export async function applyMend(policyFile: string, text: string, { changes }: Mend): Promise<void> {
   if ((await readPolicyText(policyFile)) !== text) {
     const what = `${policyFile} was changed during the patrol; nothing was written.`;
     throw new DorlinError('policy-changed', what);

@@ -64,7 +64,7 @@ export interface PatrolReport extends Omit<PatrolResult, 'findings'> {
   readonly groups: readonly PatrolGroup[];
   /** The change of the policy that would close it, where that was asked for. */
   readonly proposal?:
-    { readonly changes: readonly ProposedPlace[]; readonly end: 'written' | 'asked' | 'nothing-to-change' } | undefined; // prettier-ignore
+    { readonly changes: readonly ProposedPlace[]; readonly end: 'written' | 'asked' | 'nothing-to-change' } | undefined;
 }
 
 /** One change that would close something. */
@@ -133,15 +133,15 @@ async function markOf(
   return chain && patrolMark(audienceOf(policy.site), until + 3600, chain);
 }
 
-async function filesAtHand(
-  { policyFile, folder }: PatrolOrder,
-  policy: Policy | undefined,
-): Promise<KnownFile[]> {
+async function filesAtHand({ policyFile, folder }: PatrolOrder, policy: Policy | undefined): Promise<KnownFile[]> {
   if (folder === undefined && policy?.site.folder === undefined) return [];
   const isPolicy = policy !== undefined && policyFile !== undefined;
   const root = isPolicy ? siteFolder(policyFile, policy, folder) : (folder ?? '');
   // One that is only named in the policy need not be at hand.
-  const isThere = await stat(root).then((found) => found.isDirectory(), () => false); // prettier-ignore
+  const isThere = await stat(root).then(
+    (found) => found.isDirectory(),
+    () => false,
+  );
   if (!isThere && folder === undefined) return [];
   const paths = await siteFiles(root, isPolicy ? isOwnFile(policyFile, policy) : undefined);
   return paths.map((path) => ({

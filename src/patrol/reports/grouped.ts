@@ -44,7 +44,7 @@ function linesOf(group: readonly PatrolFinding[]): PatrolLine[] {
   // What quotes the locked page says something of its own each time.
   const cases = group
     .flatMap((finding) => finding.cases)
-    .map((one) => ({ ...one, cause: one.words === undefined || one.words === '' ? one.how : undefined })); // prettier-ignore
+    .map((one) => ({ ...one, cause: one.words === undefined || one.words === '' ? one.how : undefined }));
   return folded(cases).flatMap((fold): PatrolLine[] => {
     if (!fold.isMany) {
       return fold.items.map(({ where, how, words }) => ({ where, how, cases: 1, words }));

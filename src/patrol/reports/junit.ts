@@ -17,7 +17,14 @@ export function junitReport(result: PatrolResult): string {
         const cell = cells[role];
         if (cell === undefined) return [];
         // Why it fails is said by the findings.
-        const failure = cell.verdict === 'right' ? undefined : { type: cell.verdict, message: cell.verdict === 'leak' ? 'something leaks' : 'kept out', text: cell.seen }; // prettier-ignore
+        const failure =
+          cell.verdict === 'right'
+            ? undefined
+            : {
+                type: cell.verdict,
+                message: cell.verdict === 'leak' ? 'something leaks' : 'kept out',
+                text: cell.seen,
+              };
         return [{ name: `${role}: ${cell.seen}`, failure }];
       }),
       ...findings.map((finding) => ({ name: finding.code, failure: failureOf(finding) })),
@@ -43,7 +50,7 @@ interface Failure {
 function failureOf({ code, severity, cases }: PatrolFinding): Failure | undefined {
   if (severity === 'warning') return undefined;
   const { title, mend } = patrolTable[code];
-  const seen = cases.map(({ where, how, words }) => `${where} ${how}${words === undefined ? '' : `: “${words}”`}`); // prettier-ignore
+  const seen = cases.map(({ where, how, words }) => `${where} ${how}${words === undefined ? '' : `: “${words}”`}`);
   return { type: severity, message: title, text: [...seen, `Mend: ${mend}`].join('\n') };
 }
 
@@ -56,11 +63,12 @@ function suiteXml(
     const open = `    <testcase classname="${attributeText(name)}" name="${attributeText(one.name)}"`;
     if (one.failure === undefined) return `${open}/>`;
     const { type, message, text } = one.failure;
-    return `${open}>\n      <failure type="${type}" message="${attributeText(message)}">${xmlText(text)}</failure>\n    </testcase>`; // prettier-ignore
+    return `${open}>\n      <failure type="${type}" message="${attributeText(message)}">${xmlText(text)}</failure>\n    </testcase>`;
   });
-  return `  <testsuite name="${attributeText(name)}" tests="${cases.length}" failures="${failures}">\n${lines.join('\n')}\n  </testsuite>`; // prettier-ignore
+  return `  <testsuite name="${attributeText(name)}" tests="${cases.length}" failures="${failures}">\n${lines.join('\n')}\n  </testsuite>`;
 }
 
 /** XML 1.0 has no way to write most control characters (section 2.2). */
-const xmlText = (text: string) => escapeHtml(text.replace(/[^\t\n\r\x20-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '\ufffd')); // prettier-ignore
+const xmlText = (text: string) =>
+  escapeHtml(text.replace(/[^\t\n\r\x20-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '\ufffd'));
 const attributeText = (text: string) => xmlText(text.replace(/\s+/g, ' '));

@@ -58,10 +58,11 @@ function factsOf(result: PatrolResult): [name: string, value: string][] {
   return [
     ['Site', result.origin],
     ['When', `${moment.slice(0, 10)}, ${moment.slice(11, 16)} UTC`],
-    ['Addresses walked', result.left === 0 ? number(result.addresses) : `${number(result.addresses)}, not walked: ${number(result.left)}`], // prettier-ignore
-    ...(result.untried === 0
-      ? []
-      : [['Ways not tried', number(result.untried)] as [string, string]]),
+    [
+      'Addresses walked',
+      result.left === 0 ? number(result.addresses) : `${number(result.addresses)}, not walked: ${number(result.left)}`,
+    ],
+    ...(result.untried === 0 ? [] : [['Ways not tried', number(result.untried)] as [string, string]]),
     ['Requests', `${number(result.requests)} in ${took}`],
   ];
 }
@@ -123,8 +124,12 @@ function groupOf({ code, severity, places, lock, lines }: PatrolGroup): string {
     return `<li><code>${escapeHtml(shown(where))}</code> <span>${escapeHtml(how)}</span>${quote}</li>`;
   });
   const more = items.slice(mostShown);
-  const rest = more.length === 0 ? '' : `<details><summary>${more.length} more</summary><ul>${more.join('')}</ul></details>`; // prettier-ignore
-  const place = places.length === 1 ? (places[0] ?? '') : `${places.length.toLocaleString('en')} places, such as ${places[0] ?? ''}`; // prettier-ignore
+  const rest =
+    more.length === 0 ? '' : `<details><summary>${more.length} more</summary><ul>${more.join('')}</ul></details>`;
+  const place =
+    places.length === 1
+      ? (places[0] ?? '')
+      : `${places.length.toLocaleString('en')} places, such as ${places[0] ?? ''}`;
   const of = lock === '' ? escapeHtml(place) : `${escapeHtml(place)}, lock ${escapeHtml(lock)}`;
   return `<article class="${severity}">
 <h3>${escapeHtml(title)}</h3>

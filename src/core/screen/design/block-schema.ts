@@ -51,9 +51,7 @@ const request: z.ZodType<RequestDocument> = z.strictObject({
   letter: texts(2000)
     .refine(
       (letter) =>
-        (typeof letter === 'string' ? [letter] : Object.values(letter)).every((text) =>
-          text.includes('{secret}'),
-        ),
+        (typeof letter === 'string' ? [letter] : Object.values(letter)).every((text) => text.includes('{secret}')),
       {
         error: 'a letter must have `{secret}` in it, which becomes the password or the link',
       },

@@ -21,9 +21,7 @@ export const colorOf = (channels: readonly number[]): Color =>
 /** A color of some opacity over another, as browsers blend them (in sRGB). */
 export function over(front: Color, opacity: number, back: Color): Color {
   const behind = channelsOf(back);
-  return colorOf(
-    channelsOf(front).map((one, at) => one * opacity + (behind[at] ?? 0) * (1 - opacity)),
-  );
+  return colorOf(channelsOf(front).map((one, at) => one * opacity + (behind[at] ?? 0) * (1 - opacity)));
 }
 
 /** Relative luminance, from 0 to 1 (WCAG 2.2, definition). */
@@ -36,8 +34,7 @@ export function luminance(color: Color): number {
 }
 
 /** Contrast ratio of two relative luminances (WCAG 2.2, definition), from 1 to 21. */
-const ratio = (one: number, other: number) =>
-  (Math.max(one, other) + 0.05) / (Math.min(one, other) + 0.05);
+const ratio = (one: number, other: number) => (Math.max(one, other) + 0.05) / (Math.min(one, other) + 0.05);
 
 /**
  * The least contrast of a color with anything that may lie behind it. Between the darkest and the

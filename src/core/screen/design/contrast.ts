@@ -45,9 +45,7 @@ export function pairsOf(design: Design): Pair[] {
       meet('buttonText', 'the button', [palette.button], text),
       meet('error', 'its ground', [palette.errorGround], text),
       // Its border tells the field from what it stands on, unless its own color does.
-      ...(leastContrast(palette.field, ground.colors) >= other
-        ? []
-        : [meet('line', words, ground.colors, other)]),
+      ...(leastContrast(palette.field, ground.colors) >= other ? [] : [meet('line', words, ground.colors, other)]),
       meet('focus', words, ground.colors, other),
       // In the place of a section the form stands on the card's color alone.
       ...(design.card.opacity === 1 || !design.dressesSections
@@ -73,9 +71,7 @@ function groundOf(
   const isOnPicture = background.picture !== undefined || isBehind;
   const page: Color[] = isOnPicture
     ? // Any picture may be black here and white there.
-      (['#000000', '#ffffff'] as const).map((one) =>
-        over(palette.page, isBehind ? 0 : background.overlay, one),
-      )
+      (['#000000', '#ffffff'] as const).map((one) => over(palette.page, isBehind ? 0 : background.overlay, one))
     : background.gradient === undefined
       ? [palette.page]
       : gradient(palette.page, palette.pageEnd);

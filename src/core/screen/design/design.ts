@@ -72,10 +72,7 @@ export interface Design extends Omit<Look, 'name' | 'about' | 'gradient'> {
     readonly overlay: number;
   };
   /** In the place of the look's drawing: none, or the owner's picture. */
-  readonly picture:
-    | { readonly picture: string; readonly alt: Texts; readonly position: Position }
-    | 'none'
-    | undefined;
+  readonly picture: { readonly picture: string; readonly alt: Texts; readonly position: Position } | 'none' | undefined;
   readonly above: readonly Block[];
   readonly below: readonly Block[];
   /** Whether the form in the place of a section looks like the screen. */
@@ -86,17 +83,13 @@ export interface Design extends Omit<Look, 'name' | 'about' | 'gradient'> {
 /** What an owner has said of a screen, over the look that it starts from. */
 export function designOf(document: ScreenDocument, look: Look): Design {
   const { colors, type, card, field, button, background } = document;
-  const filled = <T extends object>(
-    base: T,
-    said: { [Key in keyof T]?: T[Key] | undefined },
-  ): T => ({
+  const filled = <T extends object>(base: T, said: { [Key in keyof T]?: T[Key] | undefined }): T => ({
     ...base,
     ...Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined)),
   });
   const layout = document.layout ?? look.layout;
   // A drawing is made for one layout, and gives way to the owner's picture.
-  const isDrawn =
-    layout === look.layout && document.picture === undefined && background.picture === undefined;
+  const isDrawn = layout === look.layout && document.picture === undefined && background.picture === undefined;
   return {
     look: look.name,
     layout,

@@ -7,11 +7,7 @@ const distance = differenceEuclidean('oklab');
  * The color nearest to one, by eye, that has some contrast with all that may lie behind it: of the
  * same hue, lighter or darker. Undefined where no color has.
  */
-export function nearestPassing(
-  color: Color,
-  behind: readonly Color[],
-  wanted: number,
-): Color | undefined {
+export function nearestPassing(color: Color, behind: readonly Color[], wanted: number): Color | undefined {
   const from = oklch(color);
   if (from === undefined) return undefined;
   const at = (l: number) => formatHex(clampChroma({ ...from, l }, 'oklch', 'rgb')) as Color;

@@ -39,8 +39,7 @@ export const picture = ({ mostHigh = 2000 }: { readonly mostHigh?: number }) =>
       .string()
       .max(200_000)
       .refine((text) => picturePath.test(text) || pictureData.test(text), {
-        error:
-          'write the path of a picture on this site, such as `/pictures/moor.jpg`, or `data:image/…;base64,…`',
+        error: 'write the path of a picture on this site, such as `/pictures/moor.jpg`, or `data:image/…;base64,…`',
       })
       .meta({ description: 'A picture of this site that is open to everybody, or `data:`.' }),
     alt: texts(200, 0).meta({ description: 'What it shows, for those who do not see it.' }),

@@ -31,8 +31,7 @@ export const families = {
     '"Avenir Next",Avenir,"Segoe UI Variable Text","Segoe UI",Ubuntu,Cantarell,"Noto Sans","DejaVu Sans",sans-serif',
   bookish: '"Iowan Old Style","Palatino Linotype",P052,Palatino,"Noto Serif",serif',
   stately: 'Didot,"Bodoni 72","Playfair Display","Century Schoolbook",C059,"Noto Serif",serif',
-  drawn:
-    'ui-monospace,"SF Mono","Cascadia Code","Cascadia Mono",Menlo,"Noto Sans Mono","DejaVu Sans Mono",monospace',
+  drawn: 'ui-monospace,"SF Mono","Cascadia Code","Cascadia Mono",Menlo,"Noto Sans Mono","DejaVu Sans Mono",monospace',
   round:
     'ui-rounded,"SF Pro Rounded","Hiragino Maru Gothic ProN",Quicksand,Nunito,"Arial Rounded MT Bold","URW Gothic",sans-serif',
   narrow:

@@ -53,9 +53,7 @@ const fontFile = z.strictObject({
   style: z.enum(['normal', 'italic']).default('normal'),
 });
 
-const shadow = z
-  .enum(keysOf(shadows))
-  .meta({ description: `One of ${keysOf(shadows).join(', ')}.` });
+const shadow = z.enum(keysOf(shadows)).meta({ description: `One of ${keysOf(shadows).join(', ')}.` });
 
 const position = z.enum(positions).meta({ description: `One of ${positions.join(', ')}.` });
 

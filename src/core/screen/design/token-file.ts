@@ -1,7 +1,6 @@
 import { DorlinError } from '../../errors.js';
 
-export type Json =
-  null | boolean | number | string | readonly Json[] | { readonly [key: string]: Json };
+export type Json = null | boolean | number | string | readonly Json[] | { readonly [key: string]: Json };
 export type JsonObject = Readonly<Record<string, Json>>;
 
 /** One design token, its aliases followed. */
@@ -55,15 +54,11 @@ function resolved(token: Token, known: ReadonlyMap<string, Token>): Token {
     if (path === undefined) {
       if (Array.isArray(value)) return value.map((one: Json) => follow(one, seen));
       if (!isObject(value)) return value;
-      return Object.fromEntries(
-        Object.entries(value).map(([key, one]) => [key, follow(one, seen)]),
-      );
+      return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, follow(one, seen)]));
     }
     const target = known.get(path);
-    if (target === undefined)
-      throw broken(`\`${token.path}\` is said to be \`${path}\`, which is no token.`);
-    if (seen.includes(path))
-      throw broken(`\`${token.path}\` leads back to itself: ${[...seen, path].join(' → ')}.`);
+    if (target === undefined) throw broken(`\`${token.path}\` is said to be \`${path}\`, which is no token.`);
+    if (seen.includes(path)) throw broken(`\`${token.path}\` leads back to itself: ${[...seen, path].join(' → ')}.`);
     if (seen.length === 1) type ??= target.type;
     return follow(target.value, [...seen, path]);
   };
@@ -76,6 +71,9 @@ function aliasOf(value: Json): string | undefined {
   const pointer = isObject(value) ? value['$ref'] : undefined;
   if (typeof pointer !== 'string' || !pointer.startsWith('#/')) return undefined;
   // RFC 6901 section 4.
-  const steps = pointer.slice(2).split('/').map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~')); // prettier-ignore
+  const steps = pointer
+    .slice(2)
+    .split('/')
+    .map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'));
   return steps.filter((step) => step !== '$value').join('.');
 }

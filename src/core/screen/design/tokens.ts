@@ -1,14 +1,7 @@
 import { formatHex, parse, clampChroma } from 'culori';
 import { channelsOf, type Color } from './color.js';
 import type { Design } from './design.js';
-import {
-  broken,
-  isObject,
-  readTokens,
-  type Json,
-  type JsonObject,
-  type Token,
-} from './token-file.js';
+import { broken, isObject, readTokens, type Json, type JsonObject, type Token } from './token-file.js';
 import { roleNames, shadows, type ColorRole, type Shadow } from './roles.js';
 
 /**
@@ -57,9 +50,7 @@ export function tokensOf(design: Design): JsonObject {
         family: familyToken(type.family),
         size: { $type: 'dimension', $value: pixels(type.size) },
         heading: {
-          ...(type.heading.family === 'inherit'
-            ? {}
-            : { family: familyToken(type.heading.family) }),
+          ...(type.heading.family === 'inherit' ? {} : { family: familyToken(type.heading.family) }),
           size: { $type: 'dimension', $value: pixels(type.heading.size) },
           weight: { $type: 'fontWeight', $value: type.heading.weight },
         },
@@ -86,10 +77,7 @@ const pairGuesses: readonly (readonly [RegExp, ColorRole])[] = [
     /\bon (primary|accent|brand|action|button)$|\b(primary|accent|action|button) (text|foreground|contrast|label)$/,
     'buttonText',
   ],
-  [
-    /\b(error|danger|critical|negative) (ground|background|bg|surface|container|soft)$/,
-    'errorGround',
-  ],
+  [/\b(error|danger|critical|negative) (ground|background|bg|surface|container|soft)$/, 'errorGround'],
   [/\b(input|field) (background|bg|fill|ground)$/, 'field'],
   [
     /\b(muted|subtle|secondary|soft|faint) (text|foreground|ink)$|\b(text|foreground|ink) (muted|subtle|secondary|soft|faint)$/,
@@ -196,10 +184,11 @@ function guessedKeys({ path, type }: Token): string[] {
     if (isHeading) return ['type.heading.family', 'type.heading.size', 'type.heading.weight'];
     return isOfText ? ['type.family', 'type.size'] : [];
   }
-  if (type === 'fontFamily')
-    return isHeading ? ['type.heading.family'] : isOfText ? ['type.family'] : [];
+  if (type === 'fontFamily') return isHeading ? ['type.heading.family'] : isOfText ? ['type.family'] : [];
   if (type === 'fontWeight') return isHeading ? ['type.heading.weight'] : [];
-  const part = (['card', 'field', 'button'] as const).find((one) => words.includes(one === 'field' ? 'input' : one) || words.includes(one)); // prettier-ignore
+  const part = (['card', 'field', 'button'] as const).find(
+    (one) => words.includes(one === 'field' ? 'input' : one) || words.includes(one),
+  );
   if (type === 'shadow') return [`${part ?? 'card'}.shadow`];
   if (type !== 'dimension') return [];
   if (/\b(radius|rounded|corner)\b/.test(words)) {
@@ -226,11 +215,8 @@ function valueFor(key: string, token: Token): string | number | undefined {
   if (key.endsWith('.shadow')) return shadowOf(value);
   if (key.endsWith('family')) {
     const names = Array.isArray(value) ? value : [value];
-    if (!names.every((name) => typeof name === 'string' && /^[^;{}<>\\"]+$/.test(name)))
-      return undefined;
-    return (names as string[])
-      .map((name) => (/^[\w-]+$/.test(name) ? name : `"${name}"`))
-      .join(',');
+    if (!names.every((name) => typeof name === 'string' && /^[^;{}<>\\"]+$/.test(name))) return undefined;
+    return (names as string[]).map((name) => (/^[\w-]+$/.test(name) ? name : `"${name}"`)).join(',');
   }
   const number = key.endsWith('weight') ? weightOf(value) : pixelsOf(value);
   const [least, most] = limits[key] ?? [0, 0];
@@ -239,16 +225,13 @@ function valueFor(key: string, token: Token): string | number | undefined {
 
 function partFor(key: string, { type, value }: Token): Json {
   if (type !== 'typography' || !isObject(value)) return value;
-  const part = key.endsWith('family') ? 'fontFamily' : key.endsWith('weight') ? 'fontWeight' : 'fontSize'; // prettier-ignore
+  const part = key.endsWith('family') ? 'fontFamily' : key.endsWith('weight') ? 'fontWeight' : 'fontSize';
   return value[part] ?? null;
 }
 
 function pixelsOf(value: Json): number | undefined {
-  const [, digits, ending] =
-    (typeof value === 'string' && /^(-?[\d.]+)(px|rem)$/.exec(value)) || [];
-  const [number, unit] = isObject(value)
-    ? [value['value'], value['unit']]
-    : [Number(digits), ending];
+  const [, digits, ending] = (typeof value === 'string' && /^(-?[\d.]+)(px|rem)$/.exec(value)) || [];
+  const [number, unit] = isObject(value) ? [value['value'], value['unit']] : [Number(digits), ending];
   if (typeof number !== 'number' || !Number.isFinite(number)) return undefined;
   return unit === 'px' ? number : unit === 'rem' ? number * 16 : undefined;
 }
@@ -268,11 +251,7 @@ const weightNames: Readonly<Record<string, number>> = {
 };
 
 const weightOf = (value: Json) =>
-  typeof value === 'string'
-    ? weightNames[value.toLowerCase()]
-    : typeof value === 'number'
-      ? value
-      : undefined;
+  typeof value === 'string' ? weightNames[value.toLowerCase()] : typeof value === 'number' ? value : undefined;
 
 /** The nearest of the shadows that screens have. */
 function shadowOf(value: Json): Shadow | undefined {
@@ -280,10 +259,7 @@ function shadowOf(value: Json): Shadow | undefined {
   if (!isObject(first)) return undefined;
   const { color } = first;
   const alpha = isObject(color) && typeof color['alpha'] === 'number' ? color['alpha'] : 1;
-  const [blur, down] = [
-    pixelsOf(first['blur'] ?? null) ?? 0,
-    pixelsOf(first['offsetY'] ?? null) ?? 0,
-  ];
+  const [blur, down] = [pixelsOf(first['blur'] ?? null) ?? 0, pixelsOf(first['offsetY'] ?? null) ?? 0];
   if (alpha === 0 || (blur === 0 && down === 0)) return 'none';
   if (blur === 0) return 'hard';
   return blur >= 40 ? 'deep' : 'soft';
@@ -312,8 +288,7 @@ function colorOf(value: Json, path: string): Color | undefined {
 function cssOf({ colorSpace, components, alpha }: JsonObject): string | undefined {
   if (typeof colorSpace !== 'string' || !Array.isArray(components)) return undefined;
   const parts = components as readonly Json[];
-  const isPart = (part: Json): part is number | 'none' =>
-    typeof part === 'number' || part === 'none';
+  const isPart = (part: Json): part is number | 'none' => typeof part === 'number' || part === 'none';
   if (parts.length !== 3 || !parts.every(isPart)) return undefined;
   const css = cssSpaces[colorSpace]?.(parts) ?? `color(${colorSpace} ${parts.join(' ')})`;
   return typeof alpha === 'number' && alpha < 1 ? css.replace(')', ` / ${alpha})`) : css;

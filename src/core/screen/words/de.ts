@@ -9,12 +9,10 @@ export const de: ScreenWords = {
   stay: 'Auf diesem Gerät {span} lang offen lassen',
   button: 'Seite öffnen',
   hint: 'Sie haben keines erhalten? Dann haben Sie nichts vergessen: Diese Seite ist nicht öffentlich.',
-  wrong:
-    'Das ist nicht das Passwort. Prüfen Sie Schreibweise und Großbuchstaben und versuchen Sie es noch einmal.',
+  wrong: 'Das ist nicht das Passwort. Prüfen Sie Schreibweise und Großbuchstaben und versuchen Sie es noch einmal.',
   wait: 'Das waren zu viele Versuche. Bitte warten Sie {span} und versuchen Sie es dann noch einmal.',
   closedHeading: 'Diese Seite ist geschlossen',
-  closedMessage:
-    'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',
+  closedMessage: 'Sie ist für Besucher nicht geöffnet. Es gibt kein Passwort, das Sie wissen müssten.',
   opens: 'Sie öffnet am {date}.',
   enterHeading: 'Noch ein Schritt',
   enterMessage: 'Jemand hat Ihnen einen Link zu dieser Seite geschickt. Der Knopf öffnet sie.',
@@ -43,17 +41,14 @@ export const de: ScreenWords = {
   requestLabel: 'Ihre E-Mail-Adresse',
   requestWrong: 'Das ist keine E-Mail-Adresse. Sie sieht aus wie name@example.org.',
   requestConsent: 'Bitte haken Sie dies zuerst an: Sonst wird nichts verschickt.',
-  requestFailed:
-    'Die E-Mail konnte nicht verschickt werden. Bitte versuchen Sie es später noch einmal.',
+  requestFailed: 'Die E-Mail konnte nicht verschickt werden. Bitte versuchen Sie es später noch einmal.',
   letterPassword: 'Das Passwort lautet: {secret}\n\nEs öffnet {address}',
   letterLink: 'Dieser Link öffnet die Seite, ohne Passwort:\n{secret}',
   signInHeading: 'Bitte anmelden',
   signInMessage: 'Diese Seite ist für Angemeldete. Ein Passwort gibt es für sie nicht.',
-  signInNone:
-    'Diese Seite ist für Menschen, die die Website kennt. Ein Passwort gibt es für sie nicht.',
+  signInNone: 'Diese Seite ist für Menschen, die die Website kennt. Ein Passwort gibt es für sie nicht.',
   signInButton: 'Anmelden',
-  hintRequest:
-    'Sie haben keines bekommen? Hinterlassen Sie unten Ihre Adresse, dann wird es Ihnen geschickt.',
+  hintRequest: 'Sie haben keines bekommen? Hinterlassen Sie unten Ihre Adresse, dann wird es Ihnen geschickt.',
   requestPassword: 'Passwort zuschicken',
   requestLink: 'Link zuschicken',
   requestNews: 'Benachrichtigen',

@@ -18,8 +18,7 @@ export const en: ScreenWords = {
   enterMessage: 'Somebody sent you a link to this page. Press the button, and it opens.',
   endedHeading: 'This link opens nothing any more',
   endedMessage: 'It has ended or was taken back. Ask whoever sent it to you for a new one.',
-  credentialsMessage:
-    'Your browser asks for a user name and a password here. To be asked again, reload the page.',
+  credentialsMessage: 'Your browser asks for a user name and a password here. To be asked again, reload the page.',
   sectionLocked: 'This part is locked.',
   sectionClosed: 'This part is closed.',
   sectionButton: 'Open it',
@@ -35,8 +34,7 @@ export const en: ScreenWords = {
   ribbonOwn: 'Back to your own view',
   home: 'Back to the start page',
   sentHeading: 'It is on its way',
-  sentMessage:
-    'A letter has gone to {address}. It may take a minute; look among unwanted mail, too.',
+  sentMessage: 'A letter has gone to {address}. It may take a minute; look among unwanted mail, too.',
   requestLabel: 'Your e-mail address',
   requestWrong: 'That is no e-mail address. It looks like name@example.org.',
   requestConsent: 'Please tick this first: without it nothing is sent.',

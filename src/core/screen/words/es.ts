@@ -35,8 +35,7 @@ export const es: ScreenWords = {
   ribbonOwn: 'Volver a su propia vista',
   home: 'Volver al inicio',
   sentHeading: 'Ya va en camino',
-  sentMessage:
-    'Un mensaje ha salido hacia {address}. Puede tardar un minuto; mire también en el correo no deseado.',
+  sentMessage: 'Un mensaje ha salido hacia {address}. Puede tardar un minuto; mire también en el correo no deseado.',
   requestLabel: 'Su dirección de correo',
   requestWrong: 'Esa no es una dirección de correo. Se parece a nombre@example.org.',
   requestConsent: 'Marque antes esta casilla: sin ella no se envía nada.',

@@ -9,8 +9,7 @@ export const fr: ScreenWords = {
   stay: 'Garder ouvert sur cet appareil pendant {span}',
   button: 'Ouvrir la page',
   hint: 'Vous n’en avez pas reçu ? Vous n’avez rien oublié : cette page n’est pas publique.',
-  wrong:
-    'Ce n’est pas le bon mot de passe. Vérifiez l’orthographe et les majuscules, puis réessayez.',
+  wrong: 'Ce n’est pas le bon mot de passe. Vérifiez l’orthographe et les majuscules, puis réessayez.',
   wait: 'Il y a eu trop d’essais. Patientez {span}, puis réessayez.',
   closedHeading: 'Cette page est fermée',
   closedMessage: 'Elle n’est pas ouverte aux visiteurs. Aucun mot de passe n’est à connaître.',
@@ -18,8 +17,7 @@ export const fr: ScreenWords = {
   enterHeading: 'Encore un pas',
   enterMessage: 'Quelqu’un vous a envoyé un lien vers cette page. Le bouton l’ouvre.',
   endedHeading: 'Ce lien n’ouvre plus rien',
-  endedMessage:
-    'Il a expiré ou a été retiré. Demandez-en un nouveau à la personne qui vous l’a envoyé.',
+  endedMessage: 'Il a expiré ou a été retiré. Demandez-en un nouveau à la personne qui vous l’a envoyé.',
   credentialsMessage:
     'Votre navigateur demande ici un nom d’utilisateur et un mot de passe. Rechargez la page pour qu’il vous les redemande.',
   sectionLocked: 'Cette partie est verrouillée.',
@@ -46,10 +44,8 @@ export const fr: ScreenWords = {
   letterPassword: 'Le mot de passe est : {secret}\n\nIl ouvre {address}',
   letterLink: 'Ce lien ouvre la page, sans mot de passe :\n{secret}',
   signInHeading: 'Veuillez vous connecter',
-  signInMessage:
-    'Cette page est réservée aux personnes connectées. Il n’y a pas de mot de passe pour elle.',
-  signInNone:
-    'Cette page est réservée aux personnes que le site connaît. Il n’y a pas de mot de passe pour elle.',
+  signInMessage: 'Cette page est réservée aux personnes connectées. Il n’y a pas de mot de passe pour elle.',
+  signInNone: 'Cette page est réservée aux personnes que le site connaît. Il n’y a pas de mot de passe pour elle.',
   signInButton: 'Se connecter',
   hintRequest: 'Vous n’en avez pas reçu ? Laissez votre adresse ci-dessous : il vous sera envoyé.',
   requestPassword: 'M’envoyer le mot de passe',

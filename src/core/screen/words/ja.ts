@@ -35,8 +35,7 @@ export const ja: ScreenWords = {
   ribbonOwn: '自分の表示に戻る',
   home: 'トップページに戻る',
   sentHeading: 'お送りしました',
-  sentMessage:
-    '{address} にメールを送りました。少し時間がかかることがあります。迷惑メールもご確認ください。',
+  sentMessage: '{address} にメールを送りました。少し時間がかかることがあります。迷惑メールもご確認ください。',
   requestLabel: 'メールアドレス',
   requestWrong: 'メールアドレスではないようです。name@example.org のような形で入力してください。',
   requestConsent: '先にチェックを入れてください。同意がなければ何も送りません。',

@@ -18,8 +18,7 @@ export const pl: ScreenWords = {
   enterMessage: 'Ktoś przesłał Ci link do tej strony. Naciśnij przycisk, a strona się otworzy.',
   endedHeading: 'Ten link niczego już nie otwiera',
   endedMessage: 'Wygasł albo został wycofany. Poproś o nowy osobę, która go przysłała.',
-  credentialsMessage:
-    'Przeglądarka pyta tu o nazwę użytkownika i hasło. Aby zapytała ponownie, odśwież stronę.',
+  credentialsMessage: 'Przeglądarka pyta tu o nazwę użytkownika i hasło. Aby zapytała ponownie, odśwież stronę.',
   sectionLocked: 'Ta część jest zamknięta na hasło.',
   sectionClosed: 'Ta część jest zamknięta.',
   sectionButton: 'Otwórz',
@@ -35,8 +34,7 @@ export const pl: ScreenWords = {
   ribbonOwn: 'Wróć do własnego widoku',
   home: 'Wróć na stronę główną',
   sentHeading: 'Wiadomość jest w drodze',
-  sentMessage:
-    'Wysłano ją na adres {address}. Może to potrwać minutę; zajrzyj też do niechcianej poczty.',
+  sentMessage: 'Wysłano ją na adres {address}. Może to potrwać minutę; zajrzyj też do niechcianej poczty.',
   requestLabel: 'Twój adres e-mail',
   requestWrong: 'To nie jest adres e-mail. Wygląda on tak: nazwa@example.org.',
   requestConsent: 'Najpierw zaznacz to pole: bez zgody nic nie zostanie wysłane.',

@@ -35,8 +35,7 @@ export const pt: ScreenWords = {
   ribbonOwn: 'Voltar à sua vista',
   home: 'Voltar à página inicial',
   sentHeading: 'Já vai a caminho',
-  sentMessage:
-    'Uma mensagem seguiu para {address}. Pode demorar um minuto; veja também no correio indesejado.',
+  sentMessage: 'Uma mensagem seguiu para {address}. Pode demorar um minuto; veja também no correio indesejado.',
   requestLabel: 'O seu endereço de e-mail',
   requestWrong: 'Isso não é um endereço de e-mail. Parece-se com nome@example.org.',
   requestConsent: 'Assinale primeiro esta caixa: sem ela nada é enviado.',

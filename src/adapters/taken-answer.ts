@@ -1,0 +1,171 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { bothFilters } from '../guard/page/both-filters.js';
+import { bothForced } from '../guard/page/forced-headers.js';
+import { askForWhole, HeldAnswer, holdOrPass, ofBody, type HeldOutcome } from '../guard/page/held-answer.js';
+import type { PageFilter, RepeatedPage, VerdictHeaders } from '../guard/visit/visit.js';
+import { bodyTools } from './node-codings.js';
+import type { AnyFunction } from './send-answer.js';
+import { writeOutcome } from './write-outcome.js';
+import { forcedHead, WrittenHead } from './written-head.js';
+
+const taken = Symbol('dorlin.taken');
+type TakenResponse = ServerResponse & { [taken]?: TakenAnswer };
+
+/** What a verdict has to do with the application's answer. */
+export interface Taking {
+  /** Set at the last moment, over whatever the application has set or passes along. */
+  readonly forced: VerdictHeaders | undefined;
+  /** Given the answer, where it may have sections; it is held back until it is whole then. */
+  readonly page: PageFilter | undefined;
+}
+
+/** Takes the application's answer in hand, as far as a verdict says. */
+export function takeAnswer(request: IncomingMessage, response: ServerResponse, { forced, page }: Taking): void {
+  if (forced === undefined && page === undefined) return;
+  const repeated = page === undefined ? undefined : askForWhole(request.headers, page);
+  const before = (response as TakenResponse)[taken];
+  // A guard stands in the chain twice, or judged two addresses.
+  if (before !== undefined) before.also(forced, page);
+  else (response as TakenResponse)[taken] = new TakenAnswer(request, response, forced, page, repeated);
+}
+
+// Functions that all responses share, as making them anew for each would cost more than the rest. They
+// stay: what wraps them later calls them, and must find the way to Node.
+function writeHead(this: TakenResponse, ...all: unknown[]): unknown {
+  return of(this).writeHead(all);
+}
+function flushHeaders(this: TakenResponse): void {
+  const one = of(this);
+  if (one.passes()) one.own.flushHeaders.call(this);
+}
+function write(this: TakenResponse, chunk: unknown, encoding: unknown, callback: unknown): unknown {
+  const one = of(this);
+  if (one.passes()) return (one.own.write as AnyFunction).call(this, chunk, encoding, callback);
+  one.keep(chunk, encoding);
+  const told = typeof encoding === 'function' ? encoding : callback;
+  if (typeof told === 'function') process.nextTick(told);
+  return true;
+}
+function end(this: TakenResponse, chunk: unknown, encoding: unknown, callback: unknown): unknown {
+  const one = of(this);
+  if (one.passes()) return (one.own.end as AnyFunction).call(this, chunk, encoding, callback);
+  one.keep(chunk, encoding);
+  one.finish([chunk, encoding, callback].find((given) => typeof given === 'function') as (() => void) | undefined);
+  return this;
+}
+function of(response: TakenResponse): TakenAnswer {
+  const found = response[taken];
+  if (found === undefined) throw new Error('an answer that was not taken was written as if it were');
+  return found;
+}
+
+/** One answer of the application in hand: what Node lets it do is translated for the guard. */
+class TakenAnswer {
+  readonly own: Pick<ServerResponse, 'writeHead' | 'write' | 'end' | 'flushHeaders'>;
+  #state: 'unknown' | 'held' | 'passing' = 'unknown';
+  #held: HeldAnswer | undefined;
+  readonly #head: WrittenHead;
+  /** Whether the visitor asked for the head alone; the application may be asked for more. */
+  readonly #isHead: boolean;
+
+  constructor(
+    readonly request: IncomingMessage,
+    readonly response: ServerResponse,
+    private forced: VerdictHeaders | undefined,
+    private page: PageFilter | undefined,
+    private repeated: RepeatedPage | undefined,
+  ) {
+    // Given back as they are, and called on the response alone.
+    /* eslint-disable @typescript-eslint/unbound-method */
+    this.own = {
+      writeHead: response.writeHead,
+      write: response.write,
+      end: response.end,
+      flushHeaders: response.flushHeaders,
+    };
+    /* eslint-enable @typescript-eslint/unbound-method */
+    this.#head = new WrittenHead(response);
+    this.#isHead = request.method === 'HEAD';
+    response.writeHead = writeHead as ServerResponse['writeHead'];
+    if (page === undefined) this.#state = 'passing';
+    else this.#hold();
+  }
+
+  #hold(): void {
+    const { response } = this;
+    response.write = write as ServerResponse['write'];
+    response.end = end as ServerResponse['end'];
+    response.flushHeaders = flushHeaders;
+  }
+
+  /** The same for one more verdict. */
+  also(forced: VerdictHeaders | undefined, page: PageFilter | undefined): void {
+    if (this.response.headersSent) {
+      // What this verdict says of it can no longer be done.
+      this.response.destroy();
+      return;
+    }
+    if (forced !== undefined) this.forced = this.forced === undefined ? forced : bothForced(this.forced, forced);
+    if (page === undefined) return;
+    if (this.page === undefined) {
+      this.page = page;
+      this.#state = 'unknown';
+      this.#hold();
+      return;
+    }
+    this.page = bothFilters(page, this.page);
+    this.#held?.also(page);
+    if (this.repeated !== undefined) Reflect.deleteProperty(this.request.headers, 'if-none-match');
+    this.repeated = undefined;
+  }
+
+  writeHead(all: unknown[]): unknown {
+    const { response } = this;
+    if (this.#state === 'unknown') this.#head.keep(all);
+    if (!this.passes()) return response;
+    const { forced } = this;
+    const given = forced === undefined ? all : forcedHead(response, all, forced);
+    return (this.own.writeHead as AnyFunction).apply(response, given);
+  }
+
+  /** Whether the answer passes by; found out when its first byte or its headers are written. */
+  passes(): boolean {
+    if (this.#state === 'unknown' && this.page !== undefined) {
+      const { page, repeated, request } = this;
+      const found = holdOrPass(page, repeated, request.method, this.#head);
+      if (found === 'hold') {
+        this.#held = new HeldAnswer(page, repeated, this.#isHead, bodyTools);
+        this.#state = 'held';
+      } else {
+        if (found === 'pass-bodiless') this.#head.set(ofBody);
+        this.#state = 'passing';
+      }
+    }
+    return this.#state !== 'held';
+  }
+
+  keep(chunk: unknown, encoding: unknown): void {
+    if (chunk === undefined || chunk === null || typeof chunk === 'function') return;
+    const bytes =
+      typeof chunk === 'string'
+        ? Buffer.from(chunk, typeof encoding === 'string' ? (encoding as BufferEncoding) : 'utf8')
+        : // A copy: the application may write something else into it.
+          Buffer.from(chunk as Uint8Array);
+    this.#held?.keep(bytes);
+  }
+
+  finish(done: (() => void) | undefined): void {
+    const carryOut = (outcome: HeldOutcome) => {
+      this.#state = 'passing';
+      const { response, request, own } = this;
+      const head = this.#head;
+      if (outcome.kind === 'as-given' && head.given !== undefined) this.writeHead(head.given);
+      // What wraps it has had its end already.
+      writeOutcome(outcome, { request, response, head, end: own.end as AnyFunction });
+      done?.();
+    };
+    const outcome = this.#held?.finish(this.#head);
+    if (!(outcome instanceof Promise)) carryOut(outcome ?? { kind: 'broken' });
+    else outcome.then(carryOut).catch(() => this.response.destroy());
+  }
+}
