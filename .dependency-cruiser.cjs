@@ -1,5 +1,5 @@
-/** Arrows point down: cli → owner, demo → server, patrol → adapters, stores → guard → core. */
-const layers = ['core', 'guard', '(adapters|stores)', '(server|patrol)', '(owner|demo)', 'cli'];
+/** Arrows point down: cli → console → owner, demo → server, patrol → adapters, stores → guard → core. */
+const layers = ['core', 'guard', '(adapters|stores)', '(server|patrol)', '(owner|demo)', 'console', 'cli'];
 
 const upward = layers.slice(0, -1).map((layer, level) => ({
   name: `no-arrow-up-from-${layer.replace(/\W+/g, '-').replace(/^-|-$/g, '')}`,

@@ -1,16 +1,22 @@
+import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
   { ignores: ['**/dist/**', '**/.site/**', '**/*.generated.ts', '.work/**', '.cache/**'] },
   ...tseslint.configs.strictTypeChecked.map((config) => ({
     ...config,
-    files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.ts'],
+    files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.{ts,tsx}'],
   })),
   {
-    files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.ts'],
+    files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.{ts,tsx}'],
     languageOptions: {
       parserOptions: {
-        project: ['./tsconfig.json', './tsconfig.browser.json', './tsconfig.core.json'],
+        project: [
+          './tsconfig.json',
+          './tsconfig.browser.json',
+          './tsconfig.core.json',
+          './examples/console/tsconfig.json',
+        ],
         tsconfigRootDir: import.meta.dirname,
       },
     },
@@ -21,6 +27,15 @@ export default tseslint.config(
       // Paths and passwords are checked for control characters on purpose.
       'no-control-regex': 'off',
       eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['examples/console/src/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: {
+      ...reactHooks.configs.recommended.rules,
+      // Handlers in JSX: what a call gives back is thrown away there, and that reads best on one line.
+      '@typescript-eslint/no-confusing-void-expression': ['error', { ignoreArrowShorthand: true }],
     },
   },
   {

@@ -31,6 +31,11 @@ await writeFile(
   'src/guard/browser-scripts.generated.ts',
   `/** Made from src/browser by scripts/build.mjs. */\n${scripts.join('')}`,
 );
+// Apart: what visitors are sent carries nothing that is for owners.
+await writeFile(
+  'src/console/picker.generated.ts',
+  `/** Made from src/browser by scripts/build.mjs. */\nexport const pickerScript = ${JSON.stringify(await bundled('picker', 'iife'))};\n`,
+);
 if (process.argv.includes('--generated-only')) process.exit(0);
 
 await rm('dist', { recursive: true, force: true });
@@ -42,6 +47,7 @@ const { metafile } = await build({
   entryPoints: {
     index: 'src/index.ts',
     node: 'src/node.ts',
+    console: 'src/console.ts',
     dorlin: 'src/cli/main.ts',
     'reading-worker': 'src/patrol/reading-worker.ts',
   },
@@ -81,6 +87,10 @@ for (const [name, schema] of [
 }
 await chmod('dist/node/dorlin.js', 0o755);
 
+// So does the console's app.
+const consoleApp = 'examples/console/dist';
+if (existsSync(`${consoleApp}/index.html`)) await cp(consoleApp, 'dist/console-app', { recursive: true });
+
 // The demo goes into the package where it has been built (npm run build:demo).
 const demo = 'examples/observatory';
 if (existsSync(`${demo}/dist/index.html`)) {
@@ -104,7 +114,7 @@ async function keepReachable(entry) {
     }
   };
   reach(entry);
-  for (const types of ['dist/index.d.ts', 'dist/node.d.ts']) reach(types);
+  for (const types of ['dist/index.d.ts', 'dist/node.d.ts', 'dist/console.d.ts']) reach(types);
   // Files of declarations alone name files of code that are not needed for that.
   const code = new Set();
   const follow = (file) => {

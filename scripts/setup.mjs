@@ -24,9 +24,10 @@ export function installPackages() {
   writeFileSync(stamp, wanted);
 }
 
-/** Builds the package, and the demo site into it. */
+/** Builds the package, with the demo site and the console in it. */
 export function buildAll() {
   run('npm', ['run', '--silent', 'build:demo']);
+  run('npm', ['run', '--silent', 'build:console']);
   run(process.execPath, ['scripts/build.mjs']);
 }
 

@@ -50,8 +50,13 @@ const npx = (name, ...args) => beside(name, 'npx', ['--no-install', ...args]);
 const looks = async () => {
   await npx('format', 'prettier', '--check', '--log-level', 'warn', '--cache', '.');
   await npx('lint', 'eslint', '.', '--max-warnings', '0', '--cache', '--cache-location', '.cache/eslint');
-  for (const part of ['core', 'browser', 'json'])
-    await npx(`types (${part})`, 'tsc', '-p', part === 'json' ? 'tsconfig.json' : `tsconfig.${part}.json`);
+  const projects = {
+    core: 'tsconfig.core.json',
+    browser: 'tsconfig.browser.json',
+    node: 'tsconfig.json',
+    console: 'examples/console/tsconfig.json',
+  };
+  for (const [part, project] of Object.entries(projects)) await npx(`types (${part})`, 'tsc', '-p', project);
   await npx('arrows', 'depcruise', '--config', '.dependency-cruiser.cjs', 'src');
   await npx('unused', 'knip');
   await npx('package', 'publint', '--strict');

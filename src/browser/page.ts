@@ -11,9 +11,18 @@ const prefix =
   (document.currentScript as HTMLScriptElement | null)?.src.replace(location.origin, '').replace(/\/page\.js.*$/, '') ??
   '/_dorlin';
 
+/** The cookies that scripts may read; none in a page that has no origin of its own, as in a sandboxed frame. */
+function cookies(): string {
+  try {
+    return document.cookie;
+  } catch {
+    return '';
+  }
+}
+
 /** The names of the locks that this browser has opened. */
 export function openLocks(): readonly string[] {
-  const found = /(?:^|; )dorlin-open=([^;]*)/.exec(document.cookie)?.[1] ?? '';
+  const found = /(?:^|; )dorlin-open=([^;]*)/.exec(cookies())?.[1] ?? '';
   return found === '' ? [] : found.split('.');
 }
 

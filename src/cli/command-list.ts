@@ -55,6 +55,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./check.js'),
   },
   {
+    name: 'console',
+    summary: 'the owner’s console, in a browser',
+    load: () => import('./console.js'),
+  },
+  {
     name: 'patrol',
     summary: 'prove on the live site that it holds, as strangers and guests',
     load: () => import('./patrol.js'),

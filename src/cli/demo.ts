@@ -17,7 +17,8 @@ import { makeCommand } from './command.js';
 import { writeDemoJournal } from '../demo/demo-journal.js';
 import { columns, paint, print } from './output.js';
 import { lockNamed } from '../owner/named.js';
-import { defaultPort, serve } from './serve.js';
+import { defaultPort } from './ports.js';
+import { serve } from './serve.js';
 import { untilTold } from './told.js';
 
 /** The passwords of the demo: what each opens, whom it is for, and itself. */
@@ -62,6 +63,7 @@ async function demo(options: DemoOptions): Promise<void> {
       { ...options, policy, host: '127.0.0.1' },
       {
         around: signInAt(signIn.port),
+        consolePort: true,
         onListening: (url) => (home = url),
         sayMore: (url) => printGuide(passwords, policy, url),
         sendLetter: (letter) => showLetter(letter, options.json === true),

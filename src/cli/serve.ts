@@ -11,17 +11,16 @@ import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { paint, print } from './output.js';
+import { defaultPort, portOf } from './ports.js';
 import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
-
-/** Where sites are served if nobody says otherwise. */
-export const defaultPort = 4280;
 
 interface ServeOptions extends CommonOptions {
   readonly folder?: string;
   readonly to?: string;
   readonly port?: string;
   readonly host: string;
+  readonly console?: string | true;
 }
 
 export function command(summary: string): Command {
@@ -30,9 +29,12 @@ export function command(summary: string): Command {
     .option('--to <url>', 'another server to stand in front of, such as http://127.0.0.1:3000')
     .option('--port <port>', `where to listen; else ${defaultPort}, or the next that is free`)
     .option('--host <address>', 'on which address to listen; 0.0.0.0 for all', '127.0.0.1')
+    .option('--console [port]', 'the owner’s console beside it, on this machine alone')
     .action(async (options: ServeOptions) => {
       const told = untilTold();
-      const site = await serve(options);
+      const site = await serve(options, {
+        ...(options.console !== undefined && { consolePort: options.console }),
+      });
       await told;
       await site.close();
     });
@@ -45,6 +47,8 @@ interface ServeExtras {
   /** Prints more beneath the address. */
   readonly sayMore?: (url: string) => void | Promise<void>;
   readonly around?: SiteServerOptions['around'];
+  /** Starts the console as well: at this port, or wherever one is free. */
+  readonly consolePort?: string | true | undefined;
   /** Sends letters to visitors in another way than by SMTP. */
   readonly sendLetter?: (letter: Letter) => Promise<void>;
 }
@@ -52,7 +56,7 @@ interface ServeExtras {
 /** Starts a site and says so. */
 export async function serve(
   options: ServeOptions,
-  { onListening, sayMore, around, sendLetter }: ServeExtras = {},
+  { onListening, sayMore, around, sendLetter, consolePort }: ServeExtras = {},
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
@@ -81,11 +85,32 @@ export async function serve(
     print(`  ${'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
     await sayMore?.(url);
+  }
+  const beside = consolePort === undefined ? undefined : await startBeside(options, consolePort, source, site);
+  if (!asJson) {
     print();
     print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
     print();
   }
-  return site;
+  if (beside === undefined) return site;
+  const close = async () => {
+    await beside.close();
+    await site.close();
+  };
+  return { ...site, close };
+}
+
+/** Starts the console of a site that runs, which ends where that fails. */
+async function startBeside(options: ServeOptions, port: string | true, source: SiteSource, site: SiteServer) {
+  const { openConsole, tellConsole } = await import('./console.js');
+  try {
+    const beside = await openConsole(options, port === true ? undefined : port, { source });
+    await tellConsole(options, beside);
+    return beside;
+  } catch (error) {
+    await site.close();
+    throw error;
+  }
 }
 
 /** What an owner would wonder about later. */
@@ -98,13 +123,6 @@ async function printWarnings(policyFile: string): Promise<void> {
   }
   if (lines.length > 0) print();
   for (const line of lines) print(`  ${paint.yellow(line)}`);
-}
-
-function portOf(text: string | undefined): number | undefined {
-  if (text === undefined) return undefined;
-  const port = Number(text);
-  if (Number.isInteger(port) && port >= 0 && port <= 65_535) return port;
-  throw new DorlinError('call-wrong', `\`${text}\` is no port: it is a number from 0 to 65535.`);
 }
 
 /** What is to be served, found out before anything is started that would have to be ended. */

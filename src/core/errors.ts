@@ -236,6 +236,62 @@ export const errorTable = {
     means: 'Another program is listening on that port.',
     mend: 'Name another with `--port`, or leave it out and the next free one is used.',
   },
+  'draft-conflict': {
+    means: 'A draft and the policy were changed in the same lines, so that one cannot be carried into the other.',
+    mend: 'Look at both. Make the draft live all the same, which undoes the other change, or throw it away and begin anew.',
+  },
+  'people-unreadable': {
+    means: 'The file of those who may use the console cannot be read, so that nobody is let in.',
+    mend: 'Mend `.dorlin/console.json`, or move it away and invite everybody anew with `dorlin console invite`.',
+  },
+  'person-unknown': {
+    means: 'Nobody of that name may use the console.',
+    mend: 'See who does: `dorlin console people`.',
+  },
+  'person-name': {
+    means: 'A name for the console is none, or somebody has it already.',
+    mend: 'Write a name of up to 60 letters, such as `Imke`.',
+  },
+  'person-last': {
+    means: 'Without this owner, nobody could invite anybody any more.',
+    mend: 'Invite another owner first.',
+  },
+  'password-weak': {
+    means: 'A password for the console is too easy to guess: whoever has it may open every lock.',
+    mend: 'Take four words that have nothing to do with each other, or what a password manager makes.',
+  },
+  'invite-invalid': {
+    means: 'An invitation names locks for an owner, or none for a keeper.',
+    mend: 'Owners look after everything. For a keeper, name the locks: `dorlin console invite --keeper members`.',
+  },
+  'invite-ended': {
+    means: 'An invitation to the console was taken, has ended, or never was.',
+    mend: 'Ask an owner for a new one, or make one where the policy lies: `dorlin console invite`.',
+  },
+  'sign-in-wrong': {
+    means: 'Nobody of that name has that password.',
+    mend: 'Try again. Who has forgotten it gets a new one by `dorlin console invite --person NAME`.',
+  },
+  'sign-in-wait': {
+    means: 'There were too many tries to sign in at the console.',
+    mend: 'Wait as long as it says.',
+  },
+  'not-signed-in': {
+    means: 'The console was asked for something by nobody that it knows.',
+    mend: 'Sign in.',
+  },
+  'not-allowed': {
+    means: 'A keeper may not do that, or a request came from somewhere else than the console’s own page.',
+    mend: 'Ask an owner.',
+  },
+  'console-insecure': {
+    means: 'The console would be reached over a connection that others can read.',
+    mend: 'Reach it over https, behind a proxy that `site.trustedProxies` names, or on this machine alone.',
+  },
+  'input-invalid': {
+    means: 'What the console was sent is not what that call takes.',
+    mend: 'The message says where. The calls and what they take are listed in docs/console.md.',
+  },
   'call-wrong': {
     means: 'The command was called with something missing or something too much.',
     mend: 'Add `--help` to the command to see how it is called.',

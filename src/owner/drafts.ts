@@ -1,5 +1,14 @@
 import type { Review } from '../core/policy/review.js';
-import { makeDraftLive, stepBack, throwDraftAway } from '../stores/draft.js';
+import { DorlinError } from '../core/errors.js';
+import {
+  bringDraftOver,
+  draftStanding,
+  makeDraftLive,
+  stepBack,
+  throwDraftAway,
+  waitingDraft,
+  type DraftStanding,
+} from '../stores/draft.js';
 import { changeBetween } from './change.js';
 import { forgetEnded, type Forgotten } from './passwords/recalled.js';
 
@@ -54,4 +63,25 @@ export interface DraftDropped {
 export async function dropDraft(policyFile: string): Promise<DraftDropped> {
   await throwDraftAway(policyFile);
   return { policy: policyFile, draft: null };
+}
+
+/** Undefined where there is no draft. */
+export const draftStandingOf = (policyFile: string): Promise<DraftStanding | undefined> => draftStanding(policyFile);
+
+/**
+ * Carries a change of the policy into the draft that waits, if one does.
+ *
+ * @param isMust - fails where that cannot be done, instead of saying so
+ * @returns whether the draft, if there is one, is as new as the policy
+ * @throws DorlinError `draft-conflict`, `policy-invalid`, where it must
+ */
+export async function carryDraft(policyFile: string, isMust = false): Promise<boolean> {
+  if ((await waitingDraft(policyFile)) === undefined) return true;
+  try {
+    await bringDraftOver(policyFile);
+    return true;
+  } catch (error) {
+    if (isMust || !(error instanceof DorlinError)) throw error;
+    return false;
+  }
 }

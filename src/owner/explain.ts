@@ -1,34 +1,24 @@
+import { stranger } from '../core/bypass/bypass.js';
 import { decideSection, sectionsAt, splitFragment } from '../core/decide-section.js';
 import { decide, lockToAsk, type Decision, type Question, type Reason } from '../core/decide.js';
-import { isAddressRange } from '../core/bypass/address.js';
-import type { Visitor } from '../core/bypass/bypass.js';
-import { DorlinError } from '../core/errors.js';
 import { matrixOf, namedTargets } from '../core/explain/matrix.js';
 import { outcomeOf, outsiderOutcome, type Outcome } from '../core/explain/outcome.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { asksByScreen } from '../core/policy/lock-state.js';
 import type { Lock, Policy } from '../core/policy/types.js';
-import { readWhen } from '../core/windows/when.js';
 import { isWithin } from '../core/windows/window.js';
 import { reasonText, refusalWords } from '../core/reasons.js';
 import { nativeHasher } from '../stores/hasher.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { pathOfAddress } from './place-text.js';
 import { playVisit } from './play-visit.js';
+import { momentMeant, playedSession, questionOf, type SeenBy } from './seen-by.js';
 
 /** Who visits, and when. */
-export interface VisitOrder {
-  /** From this address. */
-  readonly from?: string | undefined;
-  /** This person, signed in. */
-  readonly person?: string | undefined;
-  readonly roles?: readonly string[] | undefined;
-  readonly signedIn?: boolean | undefined;
+export interface VisitOrder extends SeenBy {
   /** Who typed this password. */
   readonly password?: string | undefined;
-  /** At another moment: one, or a span from now. */
-  readonly at?: string | undefined;
 }
 
 /** One reason of a decision: its code and what belongs to it, and a sentence. */
@@ -74,29 +64,25 @@ export interface ExplainResult {
   readonly headers: Readonly<Record<string, string | readonly string[]>>;
 }
 
-/** The moment that is meant, in seconds since 1970. */
-export const momentMeant = ({ site }: Policy, at: string | undefined): number => {
-  const now = Date.now() / 1000;
-  return at === undefined ? now : readWhen(at, { name: '--at', zone: site.timeZone, now }).seconds;
-};
-
 /**
  * Explains what a visitor gets at an address, by deciding it and by playing the visit.
  * @throws DorlinError `place-invalid`, `address-invalid`, `time-invalid`
  */
 export async function explain(policyFile: string, url: string, order: VisitOrder = {}): Promise<ExplainResult> {
   const policy = await loadPolicy(policyFile);
-  const now = momentMeant(policy, order.at);
+  const { password, ...seenBy } = order;
+  const { question: visit } = questionOf(policy, seenBy);
+  const { now, visitor = stranger } = visit;
   // Of a whole address, what a server is asked for: its path and query as they are written.
   const address = /^https?:/i.test(url) && pathOfAddress(policy, url) ? pathAndQuery(url) : url;
   const { target } = splitFragment(address);
-  const passes = order.password === undefined ? [] : await passesBy(order.password, policy, now);
+  const typed = password === undefined ? [] : await passesBy(password, policy, now);
+  const passes = [...visit.passes, ...typed];
   const because: Reason[] = [];
-  const visitor = visitorOf(order);
-  const question = { passes, session: thisSession, visitor, now };
+  const question = { ...visit, passes };
   const decision = decide(policy, { target, ...question }, because);
   const section = sectionOf(policy, address, decision, question, because);
-  const verdict = await playVisit(policy, { target, visitor, passes, session: thisSession, now });
+  const verdict = await playVisit(policy, { target, visitor, passes, session: playedSession, now });
   const isCut = section?.isOpen === false && decision.kind !== 'shut';
   return {
     url,
@@ -104,10 +90,10 @@ export async function explain(policyFile: string, url: string, order: VisitOrder
     decision: decision.kind,
     outcome: outcomeOf(decision),
     locks: locksOf(decision),
-    isStranger: [order.password, order.from, order.person, order.roles, order.signedIn].every(
+    isStranger: [order.password, order.opened, order.from, order.person, order.roles, order.signedIn].every(
       (one) => one === undefined,
     ),
-    opensWithPassword: order.password === undefined ? undefined : passes.map(({ l }) => l),
+    opensWithPassword: password === undefined ? undefined : typed.map(({ l }) => l),
     reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
     section,
     openers: openersOf(decision, now),
@@ -197,17 +183,6 @@ function sectionOf(
 const insteadOf = (lock: Lock) =>
   lock.outsiders === 'not-found' ? 'nothing' : asksByScreen(lock) ? 'a small form' : 'a sentence that it is closed';
 
-/** The visitor that is described. @throws DorlinError `address-invalid` */
-export function visitorOf({ from, person, roles = [], signedIn }: VisitOrder): Visitor {
-  if (from !== undefined && (from.includes('/') || !isAddressRange(from))) {
-    throw new DorlinError('address-invalid', `\`${from}\` is no address of one visitor.`);
-  }
-  return { address: from, person, roles, signedIn: signedIn ?? person !== undefined };
-}
-
-/** The mark of the visit that is played here. */
-const thisSession = 'explained-by-the-owner';
-
 /** A pass for every lock that a password opens. */
 async function passesBy(typed: string, policy: Policy, now: number): Promise<Pass[]> {
   const passes: Pass[] = [];
@@ -215,7 +190,7 @@ async function passesBy(typed: string, policy: Policy, now: number): Promise<Pas
     const password = await matchPassword(typed, lock.passwords, nativeHasher);
     if (password === undefined) continue;
     // As a lasting pass where the lock gives one, else bound to a visit that is this call.
-    const session = lock.remember.kind === 'visit' ? thisSession : undefined;
+    const session = lock.remember.kind === 'visit' ? playedSession : undefined;
     passes.push(newPass(lock, password, now, session));
   }
   return passes;

@@ -17,6 +17,8 @@ export interface HandOutOrder {
   readonly origin?: string | undefined;
   /** A file for a sheet to print, with a QR code. */
   readonly sheet?: string | undefined;
+  /** Whether the sheet itself is wanted, as SVG. */
+  readonly drawn?: boolean | undefined;
 }
 
 /** What is handed out, as texts that are ready to send. */
@@ -27,6 +29,8 @@ export interface HandedOut extends HandOut {
   readonly address: string;
   /** The file of the sheet, where one was written. */
   readonly sheet?: string | undefined;
+  /** The sheet itself, where it was asked for. */
+  readonly svg?: string | undefined;
 }
 
 /**
@@ -61,7 +65,7 @@ export async function handOutOf(
   lock: Lock,
   { site }: Policy,
   given: Given,
-  { language, sheet }: HandOutOrder,
+  { language, sheet, drawn = false }: HandOutOrder,
 ): Promise<HandedOut> {
   refuseUnspoken(language);
   const host = new URL(given.address).host;
@@ -69,8 +73,10 @@ export async function handOutOf(
   const common = { siteName: site.name, timeZone: site.timeZone };
   const spoken = language ?? site.languages[0] ?? 'en';
   const out = { place, ...handOut({ ...common, place, ...given, language: spoken }) };
-  if (sheet !== undefined) await writeSheet(out, given, site.name, sheet);
-  return { ...out, address: given.address, sheet };
+  if (sheet !== undefined) await mustBeFree(sheet);
+  const svg = sheet !== undefined || drawn ? await drawSheet(out, given, site.name) : undefined;
+  if (sheet !== undefined && svg !== undefined) await writeFileAtomic(sheet, svg);
+  return { ...out, address: given.address, sheet, ...(drawn && { svg }) };
 }
 
 /** @throws DorlinError `language-unknown` */
@@ -82,19 +88,13 @@ function refuseUnspoken(language: string | undefined): void {
   });
 }
 
-async function writeSheet(
-  out: HandOut & { readonly place: string },
-  given: Given,
-  siteName: string,
-  file: string,
-): Promise<void> {
-  await mustBeFree(file);
+async function drawSheet(out: HandOut & { readonly place: string }, given: Given, siteName: string): Promise<string> {
   const { sheetSvg } = await import('./sheet.js');
   const notes = (out.text.split('\n').at(-1) ?? '').split(/(?<=\.) /);
   const showsAddress = given.password !== undefined && !given.address.endsWith(out.place);
   const password = [given.user, given.password].filter((word) => word !== undefined).join('  ');
   const sheet = { siteName, place: out.place, address: given.address, showsAddress, notes };
-  await writeFileAtomic(file, sheetSvg(password === '' ? sheet : { ...sheet, password }));
+  return sheetSvg(password === '' ? sheet : { ...sheet, password });
 }
 
 /** @throws DorlinError `file-exists` */

@@ -19,6 +19,7 @@ import type {
 } from './passwords/passwords.js';
 import type { PasswordPlan } from './passwords/plan.js';
 import type { PatrolReport } from './patrol/patrol.js';
+import type { Invited, PeopleList, SessionsEnded } from './people/people.js';
 import type { PlacesResult } from './places.js';
 import type { ReleaseResult } from './release.js';
 import type { RequestList } from './requests.js';
@@ -32,6 +33,11 @@ import type { TokensExported, TokensImported } from './tokens.js';
 /** The keys that can be set, as `--keys` lists them. */
 export interface KeyList {
   readonly keys: readonly SettingKey[];
+}
+
+/** An invitation, with the address that is sent to whoever is invited. */
+export interface ConsoleInvited extends Invited {
+  readonly address: string;
 }
 
 /** What a call that went wrong prints. */
@@ -93,6 +99,9 @@ export interface CommandResults {
   readonly 'screen tokens import': TokensImported;
   readonly journal: JournalResult;
   readonly requests: RequestList;
+  readonly 'console invite': ConsoleInvited;
+  readonly 'console people': PeopleList;
+  readonly 'console end-sessions': SessionsEnded;
   /** Any of them, where the call went wrong. */
   readonly error: CommandError;
 }

@@ -15,9 +15,10 @@ const longest = 15 * 60_000;
  * What a stranger meets who walks over a site from one address on, as targets, each once: 2,000 at
  * most, and nothing of what is not there.
  *
+ * @param told - how many were met so far
  * @throws DorlinError `origin-invalid`, `site-unreachable`
  */
-export async function addressesFrom(url: string): Promise<string[]> {
+export async function addressesFrom(url: string, told: (found: number) => void = () => undefined): Promise<string[]> {
   const { origin, pathname, search } = siteAt(url);
   const asker = makeAsker(origin, limits.atOnce);
   const reader = makeReader(siteAddresses(origin, []), { origin, aliases: [] });
@@ -32,7 +33,9 @@ export async function addressesFrom(url: string): Promise<string[]> {
       strangers,
       notFound: undefined,
       limits: { ...limits, until },
-      progress: () => undefined,
+      progress: () => {
+        told(strangers.size);
+      },
     });
   } finally {
     asker.close();

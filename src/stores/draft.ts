@@ -85,6 +85,59 @@ export async function makeDraftLive(policyFile: string, over: boolean): Promise<
   });
 }
 
+/**
+ * Carries what has changed in a policy since its draft was begun into the draft, line by line as in
+ * version control, so that it can be made live.
+ *
+ * @throws DorlinError `draft-missing`, `draft-conflict` where both have changed the same lines,
+ * `policy-invalid` where the two together would be wrong; the draft is then as it was
+ */
+export async function bringDraftOver(policyFile: string): Promise<void> {
+  await whileAlone(policyFile, async () => {
+    const draft = draftFile(policyFile);
+    const [ours, base] = await Promise.all([textOf(draft), textOf(baseFile(policyFile))]);
+    if (ours === undefined || base === undefined) {
+      throw new DorlinError('draft-missing', `There is no draft ${draft}.`);
+    }
+    const live = await readPolicyText(policyFile);
+    if (live === base) return;
+    readPolicyOrThrow(live, policyFile);
+    const { merge } = await import('node-diff3');
+    const lines = (text: string) => text.split('\n');
+    const merged = merge(lines(ours), lines(base), lines(live), { excludeFalseConflicts: true });
+    if (merged.conflict) {
+      throw new DorlinError('draft-conflict', `${draft} and ${policyFile} were changed in the same lines.`);
+    }
+    const text = merged.result.join('\n');
+    readPolicyOrThrow(text, draft);
+    // The draft first: one with an older base than it has would be refused once more, and no worse.
+    if (text !== ours) {
+      await keepStep(draft, ours, text);
+      await putWhole(draft, text);
+    }
+    await writeFileAtomic(baseFile(policyFile), live, { mode: 0o600 });
+  });
+}
+
+/** How a draft stands to its policy. */
+export interface DraftStanding {
+  /** Whether the policy was changed since the draft was begun. */
+  readonly isBehind: boolean;
+  /** Whether it says what the policy says, letter by letter. */
+  readonly isSame: boolean;
+  /** When it was last changed (RFC 3339). */
+  readonly changed: string;
+}
+
+/** Undefined where there is no draft. */
+export async function draftStanding(policyFile: string): Promise<DraftStanding | undefined> {
+  const draft = draftFile(policyFile);
+  const found = await stat(draft).catch(ignore('ENOENT'));
+  if (found === undefined) return undefined;
+  const [base, live, text] = await Promise.all([textOf(baseFile(policyFile)), textOf(policyFile), textOf(draft)]);
+  return { isBehind: base !== live, isSame: text === live, changed: found.mtime.toISOString() };
+}
+
 /** @throws DorlinError `draft-missing` */
 export async function throwDraftAway(policyFile: string): Promise<void> {
   await whileAlone(policyFile, async () => {

@@ -8,7 +8,7 @@ import { examplesOf, folded } from '../../core/folded.js';
 import type { Policy } from '../../core/policy/types.js';
 import { waitingDraft } from '../../stores/draft.js';
 import { loadPolicy } from '../../stores/policy-file.js';
-import { momentMeant } from '../explain.js';
+import { momentMeant } from '../seen-by.js';
 import { judgedPasswords } from './judged-passwords.js';
 import { checkMachine } from './machine.js';
 import { readSite } from './site-texts.js';

@@ -1,0 +1,162 @@
+import type { Command } from 'commander';
+import { DorlinError } from '../core/errors.js';
+import { startConsole, type RunningConsole } from '../console/start.js';
+import { endSessions, invite, listPeople, type Invited } from '../owner/people/people.js';
+import { siteFolder } from '../owner/site-files.js';
+import type { SiteSource } from '../server/site-server.js';
+import { loadPolicy } from '../stores/policy-file.js';
+import { makePolicyCommand, type CommonOptions } from './command.js';
+import { columns, paint, print, printJson } from './output.js';
+import { consolePort, portOf } from './ports.js';
+import { untilTold } from './told.js';
+
+interface ConsoleOptions extends CommonOptions {
+  readonly port?: string;
+  readonly host: string;
+  readonly origin?: string;
+  readonly to?: string;
+}
+
+export function command(summary: string): Command {
+  return makePolicyCommand('console', summary, 'dorlin console\ndorlin console invite --keeper members')
+    .usage('[COMMAND] [options]')
+    .option('--port <port>', `where to listen; else ${consolePort}, or the next that is free`)
+    .option('--host <address>', 'on which address to listen', '127.0.0.1')
+    .option('--origin <url>', 'under which address it is reached, behind a proxy: https://console.example')
+    .option('--to <url>', 'where the site runs, if it is no folder of files')
+    .option('--no-open', 'print its address only; a browser is never opened by itself')
+    .action(run)
+    .addCommand(inviteCommand())
+    .addCommand(peopleCommand())
+    .addCommand(endCommand());
+}
+
+async function run(options: ConsoleOptions): Promise<void> {
+  const told = untilTold();
+  const running = await openConsole(options, options.port, {
+    host: options.host,
+    origin: originOf(options.origin),
+    source: await sourceOf(options),
+  });
+  await tellConsole(options, running);
+  await told;
+  await running.close();
+}
+
+/** Starts a console beside a command that has more to do. */
+export async function openConsole(
+  { policy }: Pick<CommonOptions, 'policy'>,
+  port: string | undefined,
+  {
+    host = '127.0.0.1',
+    origin,
+    source,
+  }: { readonly host?: string; readonly origin?: string | undefined; readonly source?: SiteSource | undefined },
+): Promise<RunningConsole> {
+  const wanted = portOf(port);
+  return startConsole({
+    policyFile: policy,
+    host,
+    port: wanted ?? consolePort,
+    mayMove: wanted === undefined,
+    origin,
+    source,
+  });
+}
+
+/** Says where a console is, and how its first owner gets in. */
+export async function tellConsole(options: CommonOptions, { url }: RunningConsole): Promise<void> {
+  const { people } = await listPeople(options.policy);
+  const first = people.length === 0 ? await invite(options.policy) : undefined;
+  const link = first && `${url}invited#${first.token}`;
+  if (options.json === true) {
+    print(JSON.stringify({ at: new Date().toISOString(), type: 'console', url, ...(link && { invitation: link }) }));
+    return;
+  }
+  print();
+  print('  The console is at');
+  print(`  ${paint.bold(paint.cyan(link ?? url))}`);
+  if (link !== undefined) {
+    print(paint.dim('  Nobody has set it up yet. This address does so, once, within three days; it is for you alone.'));
+  }
+  print();
+}
+
+const originOf = (text: string | undefined): string | undefined => {
+  if (text === undefined) return undefined;
+  if (URL.canParse(text) && /^https?:\/\/[^/?#\s@]+\/?$/.test(text)) return new URL(text).origin;
+  throw new DorlinError('origin-invalid', `\`${text}\` is no scheme and host.`);
+};
+
+async function sourceOf({ policy: file, to }: ConsoleOptions): Promise<SiteSource | undefined> {
+  if (to !== undefined) return { to: originOf(to) ?? to };
+  const policy = await loadPolicy(file);
+  return policy.site.folder === undefined ? undefined : { folder: siteFolder(file, policy) };
+}
+
+function inviteCommand(): Command {
+  return makePolicyCommand(
+    'invite',
+    'invite somebody to the console, or let somebody set a new password',
+    'dorlin console invite --keeper members',
+  )
+    .option('--keeper <lock...>', 'may change and hand out the ways in of these locks, and nothing else')
+    .option('--person <name>', 'who is there already, and has forgotten the password')
+    .option('--at <url>', 'where the console is', `http://127.0.0.1:${consolePort}/`)
+    .action(async (options: CommonOptions & { keeper?: string[]; person?: string; at: string }) => {
+      const { keeper, person } = options;
+      const invited = await invite(options.policy, {
+        ...(keeper && { role: 'keeper' as const, locks: keeper }),
+        person,
+      });
+      const at = `${originOf(options.at) ?? ''}/invited#${invited.token}`;
+      if (options.json === true) printJson({ ...invited, address: at });
+      else printInvited(invited, at);
+    });
+}
+
+function printInvited({ role, locks }: Invited, address: string): void {
+  print();
+  print(`  ${paint.bold(paint.cyan(address))}`);
+  const what = role === 'owner' ? 'everything' : `the ways in of ${locks.join(', ')}`;
+  print(paint.dim(`  It counts once, within three days, and is for whoever is to look after ${what}.`));
+  print();
+}
+
+function peopleCommand(): Command {
+  return makePolicyCommand('people', 'who may use the console', 'dorlin console people').action(
+    async (options: CommonOptions) => {
+      const list = await listPeople(options.policy);
+      if (options.json === true) {
+        printJson(list);
+        return;
+      }
+      if (list.people.length === 0) print('Nobody has set up the console yet. `dorlin console` prints how.');
+      else
+        print(
+          columns(
+            list.people.map(({ name, role, locks, since }) => [
+              paint.bold(name),
+              role === 'owner' ? 'owner' : `keeper of ${locks.join(', ')}`,
+              paint.dim(`since ${since.slice(0, 10)}`),
+            ]),
+          ),
+        );
+      const { length } = list.invites;
+      if (length > 0) print(paint.dim(`${length} ${length === 1 ? 'invitation waits' : 'invitations wait'}.`));
+    },
+  );
+}
+
+function endCommand(): Command {
+  return makePolicyCommand('end-sessions', 'sign somebody out everywhere, or everybody', 'dorlin console end-sessions')
+    .argument('[person]', 'by name; else everybody')
+    .action(async (person: string | undefined, options: CommonOptions) => {
+      const ended = await endSessions(options.policy, person);
+      if (options.json === true) printJson(ended);
+      else
+        print(
+          ended.people.length === 0 ? 'Nobody may use the console yet.' : `Signed out: ${ended.people.join(', ')}.`,
+        );
+    });
+}

@@ -1,0 +1,14 @@
+import { DorlinError } from '../core/errors.js';
+
+/** Where sites are served if nobody says otherwise. */
+export const defaultPort = 4280;
+/** Where consoles listen if nobody says otherwise. */
+export const consolePort = 4290;
+
+/** @throws DorlinError `call-wrong` */
+export function portOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const port = Number(text);
+  if (Number.isInteger(port) && port >= 0 && port <= 65_535) return port;
+  throw new DorlinError('call-wrong', `\`${text}\` is no port: it is a number from 0 to 65535.`);
+}

@@ -1,0 +1,60 @@
+import { appendFile, readFile, stat, rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import * as z from 'zod';
+import { ignore } from '../stores/file-errors.js';
+import { keepingFolder, makeKeepingFolder } from '../stores/keeping.js';
+
+const entrySchema = z.object({
+  /** RFC 3339. */
+  at: z.string(),
+  /** Who did it, by name. */
+  person: z.string(),
+  call: z.string(),
+  /** What it was about: locks, places, labels. Never a password. */
+  about: z.string(),
+});
+
+/** Something that was done in the console. */
+export type Change = z.output<typeof entrySchema>;
+
+const fileOf = (policyFile: string) => join(keepingFolder(policyFile), 'console-changes.jsonl');
+const largest = 4_000_000;
+
+/** Notes who did what. What cannot be noted is not done: whoever calls waits for it. */
+export async function noteChange(policyFile: string, change: Change): Promise<void> {
+  await makeKeepingFolder(policyFile);
+  const file = fileOf(policyFile);
+  const found = await stat(file).catch(ignore('ENOENT'));
+  if (found !== undefined && found.size > largest) await rename(file, `${file}.1`);
+  await appendFile(file, `${JSON.stringify(change)}\n`, { mode: 0o600 });
+}
+
+/** The last changes, newest first. */
+export async function readChanges(policyFile: string): Promise<{ readonly changes: readonly Change[] }> {
+  const text = (await readFile(fileOf(policyFile), 'utf8').catch(ignore('ENOENT'))) ?? '';
+  const changes = text.split('\n').flatMap((line): Change[] => {
+    try {
+      return [entrySchema.parse(JSON.parse(line))];
+    } catch {
+      return [];
+    }
+  });
+  return { changes: changes.slice(-200).reverse() };
+}
+
+/** What a call was about, without what must not be written down. */
+export function aboutOf(input: unknown): string {
+  const texts: string[] = [];
+  const add = (value: unknown, key: string) => {
+    if (['is', 'password', 'typed', 'text', 'token', 'words', 'now', 'over', 'dynamic'].includes(key)) return;
+    if (typeof value === 'string') texts.push(key === 'lock' || key === 'person' ? value : `${key} ${value}`);
+    else if (typeof value === 'number' || typeof value === 'boolean') texts.push(`${key} ${String(value)}`);
+    else if (Array.isArray(value)) {
+      const shown = value.slice(0, 8).map(String);
+      texts.push(`${key} ${shown.join(' ')}${value.length > 8 ? ` and ${value.length - 8} more` : ''}`);
+    } else if (typeof value === 'object' && value !== null)
+      for (const [inner, one] of Object.entries(value)) add(one, inner);
+  };
+  if (typeof input === 'object' && input !== null) for (const [key, value] of Object.entries(input)) add(value, key);
+  return texts.join(', ').slice(0, 500);
+}

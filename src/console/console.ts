@@ -1,0 +1,469 @@
+import { createHash } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import type { IncomingMessage, RequestListener } from 'node:http';
+import { getRequestListener } from '@hono/node-server';
+import { Hono, type Context } from 'hono';
+import { bodyLimit } from 'hono/body-limit';
+import { getCookie, setCookie } from 'hono/cookie';
+import { streamSSE } from 'hono/streaming';
+import sirv from 'sirv';
+import * as z from 'zod';
+import { isInRanges } from '../core/bypass/address.js';
+import { DorlinError, type DorlinErrorCode } from '../core/errors.js';
+import { visitorKey, type Budget } from '../core/guessing/budget.js';
+import { draftStandingOf } from '../owner/drafts.js';
+import { acceptInvite, inviteBehind, listedPerson, personBy } from '../owner/people/people.js';
+import { readPeople, type Person } from '../owner/people/people-file.js';
+import { memoryCounters } from '../stores/counters-memory.js';
+import { draftFile, openDraft, waitingDraft } from '../stores/draft.js';
+import { watchFile } from '../stores/file-watch.js';
+import { loadPolicy } from '../stores/policy-file.js';
+import { calls, mayCall, type CallName } from './calls.js';
+import { aboutOf, noteChange } from './changes.js';
+import type { Caller, ConsoleNews, ConsoleSite } from './context.js';
+import { isToken, Sessions } from './sessions.js';
+
+/** What a console is for, and where it stands. */
+export interface ConsoleOptions {
+  /** The path of the policy. */
+  readonly policyFile: string;
+  /**
+   * Scheme and host under which it is reached, several where there are several. Requests that name another
+   * host are refused, so that no page elsewhere can reach it by a name that leads here.
+   */
+  readonly origins: () => readonly string[];
+  /** The folder of the app’s files. Without it, the calls are there alone, for a page of your own. */
+  readonly app?: string | undefined;
+  /** Where the site is played through somebody’s eyes; see {@link ConsoleSite}. */
+  readonly frame?: Pick<ConsoleSite, 'frameOrigin' | 'playAs'> | undefined;
+  /** In seconds since 1970. @default the time of the machine */
+  readonly clock?: (() => number) | undefined;
+}
+
+/** A console. */
+export interface OwnersConsole {
+  /** Answers requests of `node:http`. */
+  readonly listener: RequestListener;
+  /** Answers one request, for servers of that shape. */
+  readonly fetch: (request: Request, address?: string, isEncrypted?: boolean) => Promise<Response>;
+  readonly close: () => Promise<void>;
+}
+
+/** What the request came over. */
+interface Arrival {
+  readonly address: string | undefined;
+  readonly encrypted: boolean;
+}
+
+interface Env {
+  Bindings: { arrival: Arrival };
+  Variables: { secure?: boolean; address?: string | undefined };
+}
+
+/** Guesses at the passwords of people: by name and by visitor. */
+const perVisitor: Budget = { tries: 10, seconds: 900 };
+const perName: Budget = { tries: 30, seconds: 3600 };
+
+/** Nothing but our own files, and the frame. */
+const securityPolicy = (frame: string | undefined) =>
+  [
+    "default-src 'none'",
+    "script-src 'self'",
+    "style-src 'self'",
+    "font-src 'self'",
+    "img-src 'self' data: blob:",
+    "connect-src 'self'",
+    `frame-src ${frame ?? "'none'"}`,
+    "form-action 'self'",
+    "base-uri 'none'",
+    "frame-ancestors 'none'",
+  ].join('; ');
+
+const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 429>> = {
+  'not-signed-in': 401,
+  'sign-in-wrong': 403,
+  'not-allowed': 403,
+  'console-insecure': 403,
+  'sign-in-wait': 429,
+  'policy-changed': 409,
+  'draft-conflict': 409,
+};
+
+/**
+ * Makes the owner’s console of a policy: calls as JSON under `/api/`, news as server-sent events, and the app.
+ *
+ * @throws DorlinError `people-unreadable`
+ *
+ * @example
+ * const console = await createConsole({ policyFile: 'dorlin.yaml', origins: () => ['https://console.example'] });
+ * createServer(console.listener).listen(8090, '127.0.0.1');
+ */
+export async function createConsole(options: ConsoleOptions): Promise<OwnersConsole> {
+  const { policyFile, frame } = options;
+  const clock = options.clock ?? (() => Date.now() / 1000);
+  await readPeople(policyFile);
+  const sessions = new Sessions(policyFile, clock);
+  const counters = memoryCounters();
+  const closers = new Set<() => void>();
+  const listeners = new Set<(news: ConsoleNews) => void>();
+  const tell = (news: ConsoleNews) => {
+    for (const listener of listeners) listener(news);
+  };
+  const site: ConsoleSite = {
+    policyFile,
+    titles: new Map(),
+    walked: [],
+    frameOrigin: frame?.frameOrigin,
+    playAs: frame?.playAs,
+    tell,
+  };
+
+  let told = await versionOf(policyFile);
+  const look = (by?: string) =>
+    versionOf(policyFile).then((version) => {
+      if (version === told) return version;
+      told = version;
+      tell({ type: 'changed', version, by });
+      return version;
+    });
+  const ends = [policyFile, draftFile(policyFile)].map((file) => watchFile(file, () => void look()));
+
+  // One edit after the other: what one person has seen is checked before another changes it.
+  let queue: Promise<unknown> = Promise.resolve();
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const done = queue.then(work, work);
+    queue = done.catch(() => undefined);
+    return done;
+  };
+
+  const app = new Hono<Env>();
+  app.onError((error, context) => answerError(context, error));
+  app.use(async (context, next) => {
+    await refuseElsewhere(context, options);
+    await next();
+    const headers = context.res.headers;
+    headers.set('content-security-policy', securityPolicy(frameSource(frame?.frameOrigin)));
+    headers.set('x-content-type-options', 'nosniff');
+    headers.set('referrer-policy', 'no-referrer');
+    headers.set('x-robots-tag', 'noindex');
+    headers.set('cross-origin-opener-policy', 'same-origin');
+    headers.set('cross-origin-resource-policy', 'same-origin');
+    if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
+  });
+  app.use('/api/*', bodyLimit({ maxSize: 2_000_000 }));
+  app.use('/api/*', async (context, next) => {
+    // A form, or a script of another page, can send neither this type nor from our own address.
+    if (context.req.method !== 'GET') {
+      const type = context.req.header('content-type')?.split(';', 1)[0]?.trim().toLowerCase();
+      if (type !== 'application/json' || !isOwnOrigin(context.req.header('origin'), options)) throw elsewhere();
+    } else if (context.req.header('sec-fetch-site') === 'cross-site') throw elsewhere();
+    await next();
+  });
+
+  const cookieName = (context: Context<Env>) => (isSecure(context) ? '__Host-dorlin-console' : 'dorlin-console');
+  const enter = (context: Context<Env>, person: Person) => {
+    const { secret, token } = sessions.begin(person);
+    setCookie(context, cookieName(context), secret, {
+      httpOnly: true,
+      sameSite: 'Strict',
+      path: '/',
+      secure: isSecure(context),
+    });
+    return context.json({ person: listedPerson(person), token });
+  };
+  const caller = (context: Context<Env>, isUse = true) => sessions.find(getCookie(context, cookieName(context)), isUse);
+
+  app.get('/api/session', async (context) => {
+    const { people } = await readPeople(policyFile);
+    const found = await caller(context);
+    const about = await siteAbout(policyFile);
+    if (found === undefined) return context.json({ isBegun: people.length > 0, site: about.name });
+    const { person, token } = found;
+    return context.json({
+      isBegun: true,
+      site: about.name,
+      about,
+      person: listedPerson(person),
+      token,
+      version: await versionOf(policyFile),
+      draft: person.role === 'owner' ? await draftStandingOf(policyFile) : undefined,
+      address: addressOf(context),
+      hasFrame: site.playAs !== undefined,
+    });
+  });
+  app.post('/api/enter', async (context) => {
+    const { name, password } = await inputOf(context, signIn);
+    const address = addressOf(context);
+    const keys = [`visitor ${visitorKey(address)}`, `name ${name.trim().toLowerCase()}`] as const;
+    for (const [at, budget] of [perVisitor, perName].entries()) {
+      const { isAllowed, waitSeconds } = await counters.take(keys[at] ?? '', budget);
+      if (!isAllowed) {
+        context.header('retry-after', String(waitSeconds));
+        throw new DorlinError(
+          'sign-in-wait',
+          `Too many tries: the next one counts in ${Math.ceil(waitSeconds / 60)} minutes.`,
+        );
+      }
+    }
+    const person = await personBy(policyFile, name, password);
+    if (person === undefined) throw new DorlinError('sign-in-wrong', 'Name or password is wrong.');
+    await Promise.all([counters.giveBack(keys[0], perVisitor), counters.giveBack(keys[1], perName)]);
+    return enter(context, person);
+  });
+  app.post('/api/invited', async (context) => {
+    const { invite } = await inputOf(context, z.strictObject({ invite: z.string().max(200) }));
+    const found = await inviteBehind(policyFile, invite);
+    if (found === undefined) throw new DorlinError('invite-ended', 'This invitation was taken, or has ended.');
+    const { people } = await readPeople(policyFile);
+    const { role, locks, person } = found;
+    return context.json({ role, locks, name: people.find(({ id }) => id === person)?.name });
+  });
+  app.post('/api/accept', async (context) => {
+    const { invite, name, password } = await inputOf(context, accept);
+    const { isAllowed } = await counters.take(`visitor ${visitorKey(addressOf(context))}`, perVisitor);
+    if (!isAllowed) throw new DorlinError('sign-in-wait', 'Too many tries; wait a quarter of an hour.');
+    const person = await acceptInvite(policyFile, invite, { name, password });
+    await noteChange(policyFile, { at: atNow(clock), person: person.name, call: 'accept', about: person.role });
+    return enter(context, person);
+  });
+  app.post('/api/leave', async (context) => {
+    const found = await caller(context);
+    if (found === undefined || !isToken(context.req.header('dorlin-token'), found.token)) throw notSignedIn();
+    sessions.end(getCookie(context, cookieName(context)));
+    setCookie(context, cookieName(context), '', {
+      path: '/',
+      maxAge: 0,
+      httpOnly: true,
+      sameSite: 'Strict',
+      secure: isSecure(context),
+    });
+    return context.json({});
+  });
+
+  app.get('/api/news', async (context) => {
+    const found = await caller(context);
+    if (found === undefined) throw notSignedIn();
+    return streamSSE(context, async (stream) => {
+      let over: () => void = () => undefined;
+      const ended = new Promise<void>((resolve) => (over = resolve));
+      const listener = (news: ConsoleNews) => {
+        void stream.writeSSE({ data: JSON.stringify(news) }).catch(over);
+      };
+      const end = () => {
+        listeners.delete(listener);
+        closers.delete(end);
+        clearInterval(pings);
+        over();
+      };
+      stream.onAbort(end);
+      closers.add(end);
+      listeners.add(listener);
+      const pings = setInterval(() => {
+        // Whoever is signed out meanwhile hears no more.
+        void caller(context, false).then(async (still) => {
+          if (still === undefined) end();
+          else await stream.write(': still here\n\n');
+        }, end);
+      }, 15_000);
+      await stream.writeSSE({ data: JSON.stringify({ type: 'changed', version: await versionOf(policyFile) }) });
+      await ended;
+    });
+  });
+
+  app.post('/api/:call', async (context) => {
+    const found = await caller(context);
+    if (found === undefined) throw notSignedIn();
+    const { person, token } = found;
+    if (!isToken(context.req.header('dorlin-token'), token)) throw elsewhere();
+    const name = context.req.param('call');
+    if (!Object.hasOwn(calls, name)) return context.json(errorOf('input-invalid', `There is no call ${name}.`), 404);
+    const call = calls[name as CallName] as (typeof calls)['view'];
+    const { input, version } = await inputOf(context, envelope);
+    const checked = read(call.input, input);
+    if (!mayCall(person, call, checked)) {
+      throw new DorlinError('not-allowed', `${person.name} may not do that here.`);
+    }
+    const run = async () => {
+      const draft = person.role === 'owner' ? await waitingDraft(policyFile) : undefined;
+      const as: Caller = {
+        site,
+        person,
+        address: addressOf(context),
+        draft: () => openDraft(policyFile),
+        shown: draft ?? policyFile,
+      };
+      return call.run(checked, as);
+    };
+    if (!call.changes) return context.json({ result: await run(), version: told });
+    return inTurn(async () => {
+      const newest = await look();
+      if (version !== newest) {
+        throw new DorlinError('policy-changed', 'Somebody else has changed something meanwhile; nothing was done.', {
+          mend: 'Look at it as it is now, and do it once more.',
+        });
+      }
+      const result = await run();
+      await noteChange(policyFile, { at: atNow(clock), person: person.name, call: name, about: aboutOf(checked) });
+      return context.json({ result, version: await look(person.name) });
+    });
+  });
+  app.all('/api/*', (context) => context.json(errorOf('input-invalid', 'There is nothing here.'), 404));
+
+  const listener = getRequestListener(
+    (request, env) => app.fetch(request, { arrival: arrivalOf((env as { incoming: IncomingMessage }).incoming) }),
+    { overrideGlobalObjects: false },
+  );
+  const files =
+    options.app === undefined
+      ? undefined
+      : sirv(options.app, { single: false, etag: true, dev: false, extensions: ['html'] });
+  return {
+    fetch: async (request, address, encrypted = false) => app.fetch(request, { arrival: { address, encrypted } }),
+    listener: (request, response) => {
+      const path = request.url?.split('?', 1)[0] ?? '/';
+      if (files === undefined || path.startsWith('/api/') || !isKnownHost(request.headers.host, options)) {
+        void listener(request, response);
+        return;
+      }
+      response.setHeader('content-security-policy', securityPolicy(frameSource(frame?.frameOrigin)));
+      response.setHeader('x-content-type-options', 'nosniff');
+      response.setHeader('referrer-policy', 'no-referrer');
+      response.setHeader('x-robots-tag', 'noindex');
+      response.setHeader('cross-origin-opener-policy', 'same-origin');
+      if (path.startsWith('/assets/')) response.setHeader('cache-control', 'public, max-age=31536000, immutable');
+      files(request, response, () => {
+        // Rooms of the app are addresses of their own.
+        if (request.method === 'GET' && /^\/[a-z/-]*$/.test(path) && !path.startsWith('/assets/')) {
+          request.url = '/';
+          files(request, response, () => {
+            response.writeHead(404).end();
+          });
+        } else response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('There is nothing here.\n');
+      });
+    },
+    close: async () => {
+      for (const end of closers) end();
+      for (const end of ends) await (await end)();
+    },
+  };
+}
+
+const signIn = z.strictObject({ name: z.string().max(200), password: z.string().max(1000) });
+const accept = z.strictObject({
+  invite: z.string().max(200),
+  name: z.string().max(200),
+  password: z.string().max(1000),
+});
+const envelope = z.strictObject({ input: z.unknown(), version: z.string().max(100).optional() });
+
+const atNow = (clock: () => number) => new Date(clock() * 1000).toISOString();
+const notSignedIn = () => new DorlinError('not-signed-in', 'Nobody is signed in here.');
+const elsewhere = () => new DorlinError('not-allowed', 'This did not come from the console’s own page.');
+
+/** The frame’s hosts: one for each visitor that is played. */
+const frameSource = (origin: string | undefined) => origin?.replace('://', '://*.');
+
+/** What tells one state of policy and draft from any other. */
+async function versionOf(policyFile: string): Promise<string> {
+  const texts = await Promise.all(
+    [policyFile, draftFile(policyFile)].map((file) => readFile(file, 'utf8').catch(() => '\0')),
+  );
+  return createHash('sha256').update(texts.join('\0\0')).digest('base64url').slice(0, 22);
+}
+
+/** What is known of the site, or why its policy cannot be read. */
+async function siteAbout(policyFile: string) {
+  try {
+    const { site } = await loadPolicy(policyFile);
+    const { name, origin, timeZone, languages } = site;
+    return { name, origin, timeZone, languages, hasFolder: site.folder !== undefined };
+  } catch (error) {
+    if (!(error instanceof DorlinError)) throw error;
+    return { name: '', timeZone: 'UTC', languages: ['en'], hasFolder: false, broken: error.message };
+  }
+}
+
+const arrivalOf = ({ socket }: IncomingMessage): Arrival => ({
+  address: socket.remoteAddress,
+  encrypted: 'encrypted' in socket,
+});
+
+const isLoopback = (address: string | undefined) =>
+  address !== undefined && isInRanges(address, ['127.0.0.0/8', '::1/128']);
+
+/** Whether the browser’s end of the connection is encrypted, as far as somebody who is trusted says so. */
+function isSecure(context: Context<Env>): boolean {
+  return context.env.arrival.encrypted || context.get('secure') === true;
+}
+
+function isKnownHost(host: string | undefined, { origins }: ConsoleOptions): boolean {
+  return origins().some((origin) => new URL(origin).host === host?.toLowerCase());
+}
+
+function isOwnOrigin(origin: string | undefined, { origins }: ConsoleOptions): boolean {
+  return origin !== undefined && origins().includes(origin);
+}
+
+/** Refuses what names another host, and what would be read by others on its way. */
+async function refuseElsewhere(context: Context<Env>, options: ConsoleOptions): Promise<void> {
+  if (!isKnownHost(context.req.header('host'), options)) throw elsewhere();
+  const { address, encrypted } = context.env.arrival;
+  if (encrypted) return;
+  const proto = context.req.header('x-forwarded-proto')?.split(',').at(-1)?.trim().toLowerCase();
+  const isHandedOn = ['x-forwarded-proto', 'x-forwarded-for', 'forwarded'].some((name) => context.req.header(name));
+  // Straight from this machine: nobody is on the way.
+  if (!isHandedOn && isLoopback(address)) return;
+  const proxies = await loadPolicy(options.policyFile).then(
+    ({ site }) => site.trustedProxies,
+    () => [],
+  );
+  if (address !== undefined && isInRanges(address, proxies) && proto === 'https') {
+    context.set('secure', true);
+    const chain =
+      context.req
+        .header('x-forwarded-for')
+        ?.split(',')
+        .map((one) => one.trim()) ?? [];
+    context.set(
+      'address',
+      chain.findLast((one) => !isInRanges(one, proxies)),
+    );
+    return;
+  }
+  throw new DorlinError('console-insecure', 'This connection is not encrypted, so that others could read it.');
+}
+
+/** The visitor’s address: of the connection, or as a proxy tells it that is trusted. */
+const addressOf = (context: Context<Env>) => context.get('address') ?? context.env.arrival.address;
+
+async function inputOf<T>(context: Pick<Context<Env>, 'req'>, schema: z.ZodType<T>): Promise<T> {
+  let given: unknown;
+  try {
+    given = await context.req.json();
+  } catch (cause) {
+    throw new DorlinError('input-invalid', 'What was sent is no JSON.', { cause });
+  }
+  return read(schema, given);
+}
+
+function read<T>(schema: z.ZodType<T>, given: unknown): T {
+  const checked = schema.safeParse(given);
+  if (checked.success) return checked.data;
+  throw new DorlinError('input-invalid', z.prettifyError(checked.error));
+}
+
+const errorOf = (code: DorlinErrorCode, message: string) => {
+  const [what = '', ...mend] = message.split('\n');
+  return { error: { code, message: what, mend: mend.join('\n') } };
+};
+
+function answerError(context: Context<Env>, error: unknown): Response {
+  if (error instanceof DorlinError)
+    return context.json(errorOf(error.code, error.message), statusOf[error.code] ?? 400);
+  if (error instanceof Error && 'getResponse' in error) return (error as { getResponse: () => Response }).getResponse();
+  process.emitWarning(error instanceof Error ? error : String(error));
+  return context.json(
+    { error: { code: 'failed', message: 'Something went wrong here; nothing was changed.', mend: 'Try again.' } },
+    500,
+  );
+}

@@ -1,0 +1,45 @@
+import type { SeenBy } from '../owner/seen-by.js';
+import type { Titles } from '../owner/view.js';
+import type { Person } from '../owner/people/people-file.js';
+
+/** What a console knows of the site that it is for, and of what it does there. */
+export interface ConsoleSite {
+  readonly policyFile: string;
+  /** Titles of pages, as they were last read. */
+  readonly titles: Titles;
+  /** What a walk over the site has found. */
+  walked: readonly string[];
+  /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */
+  readonly frameOrigin: string | undefined;
+  /** Shows the site in that place as somebody else gets it. */
+  readonly playAs: ((view: PlayedView) => string) | undefined;
+  /** Tells all who have the console open. */
+  readonly tell: (news: ConsoleNews) => void;
+}
+
+/** How the site is played in the frame. */
+export interface PlayedView {
+  readonly isDraft: boolean;
+  readonly seenBy: SeenBy;
+}
+
+/** What is told to those who have the console open. */
+export type ConsoleNews =
+  /** The policy or its draft is another one now; by whom, where the console did it. */
+  | { readonly type: 'changed'; readonly version: string; readonly by?: string | undefined }
+  /** Events at the locks. */
+  | { readonly type: 'events'; readonly count: number }
+  /** How far something long has come. */
+  | { readonly type: 'progress'; readonly work: string; readonly done: number };
+
+/** A call, with who calls. */
+export interface Caller {
+  readonly site: ConsoleSite;
+  readonly person: Person;
+  /** The address of the caller’s end of the connection, as far as it is known. */
+  readonly address: string | undefined;
+  /** The file that edits of an owner go to: the draft, begun where there is none. */
+  readonly draft: () => Promise<string>;
+  /** The file that is shown: the draft where there is one, else the policy. */
+  readonly shown: string;
+}

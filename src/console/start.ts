@@ -1,0 +1,77 @@
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { fileURLToPath } from 'node:url';
+import { DorlinError } from '../core/errors.js';
+import type { SiteSource } from '../server/site-server.js';
+import { createConsole } from './console.js';
+import { startFrame } from './frame.js';
+
+/** Where a console is to listen. */
+export interface StartOptions {
+  readonly policyFile: string;
+  readonly host: string;
+  readonly port: number;
+  /** Whether another free port may be used when that one is taken. */
+  readonly mayMove: boolean;
+  /** Scheme and host under which it is reached, where that is not the address it listens on. */
+  readonly origin?: string | undefined;
+  /** The site, to be seen through somebody’s eyes; without it, it can be seen as a list only. */
+  readonly source?: SiteSource | undefined;
+}
+
+/** A console that runs. */
+export interface RunningConsole {
+  readonly url: string;
+  readonly close: () => Promise<void>;
+}
+
+/** Where the app lies in the package. */
+const appFolder = fileURLToPath(new URL('../console-app', import.meta.url));
+const portTries = 50;
+
+/**
+ * Starts the owner’s console.
+ * @throws DorlinError `port-taken`, `people-unreadable`, `policy-missing`
+ */
+export async function startConsole(options: StartOptions): Promise<RunningConsole> {
+  const { policyFile, host, port, mayMove, origin, source } = options;
+  let found = 0;
+  const name = host.includes(':') ? `[${host}]` : host;
+  const origins = () =>
+    origin === undefined
+      ? [`http://${name}:${found}`, ...(host === '127.0.0.1' ? [`http://localhost:${found}`] : [])]
+      : [origin];
+  const isHere = host === '127.0.0.1' || host === '::1' || host === 'localhost';
+  const frame = source === undefined || !isHere ? undefined : await startFrame(policyFile, source, origins);
+  const made = await createConsole({ policyFile, origins, app: appFolder, frame });
+  const server = createServer(made.listener);
+  const close = async () => {
+    await made.close();
+    server.closeAllConnections();
+    if (server.listening) await new Promise((closed) => server.close(closed));
+    await frame?.close();
+  };
+  try {
+    for (let tries = 0; ; tries++) {
+      const wanted = port === 0 ? 0 : port + tries;
+      const isFree = await new Promise<boolean>((resolve, reject) => {
+        const failed = (error: NodeJS.ErrnoException) => {
+          if (error.code === 'EADDRINUSE') resolve(false);
+          else reject(error);
+        };
+        server.once('error', failed);
+        server.listen(wanted, host, () => {
+          server.off('error', failed);
+          resolve(true);
+        });
+      });
+      if (isFree) break;
+      if (!mayMove || tries === portTries) throw new DorlinError('port-taken', `Port ${wanted} on ${host} is taken.`);
+    }
+  } catch (error) {
+    await close();
+    throw error;
+  }
+  found = (server.address() as AddressInfo).port;
+  return { url: `${origins()[0] ?? ''}/`, close };
+}

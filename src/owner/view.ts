@@ -1,0 +1,203 @@
+import { readFile, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { decodeHTML } from 'entities';
+import { decideSection, sectionsAt } from '../core/decide-section.js';
+import { decide, type Question } from '../core/decide.js';
+import { outcomeOf, type Outcome } from '../core/explain/outcome.js';
+import type { Policy } from '../core/policy/types.js';
+import { targetOf } from '../server/site-files.js';
+import { loadPolicy } from '../stores/policy-file.js';
+import { questionOf, type SeenBy } from './seen-by.js';
+import { filesOfSite, siteFolder } from './site-files.js';
+
+/** A section of a page, as somebody finds it. */
+export interface SeenSection {
+  readonly id: string;
+  readonly outcome: Outcome;
+  readonly locks: readonly string[];
+}
+
+/** One address, as somebody finds it. What is empty is left out: there can be ten thousand of them. */
+export interface SeenPlace {
+  readonly path: string;
+  readonly kind: 'page' | 'file' | 'address';
+  readonly title?: string | undefined;
+  readonly outcome: Outcome;
+  /** The locks that count there, any of which opens it; also where this visitor is let in. */
+  readonly locks?: readonly string[] | undefined;
+  /** The places, as the policy writes them, by which those locks cover it. */
+  readonly because?: readonly string[] | undefined;
+  readonly sections?: readonly SeenSection[] | undefined;
+  /** What this visitor gets as the policy is now, where the draft changes that. */
+  readonly before?: Outcome | undefined;
+}
+
+/** A whole site as somebody finds it. */
+export interface View {
+  readonly site: string;
+  readonly places: readonly SeenPlace[];
+  /** Places that the policy names by a pattern, and the lock that does. */
+  readonly patterns: readonly { readonly place: string; readonly lock: string; readonly says: 'covers' | 'except' }[];
+  /** How many pages there are, and how many of them this visitor gets. */
+  readonly pages: number;
+  readonly gets: number;
+  /** The moment, in seconds since 1970. */
+  readonly now: number;
+  /** Locks of which nothing counts then that could have opened them. */
+  readonly unopened: readonly string[];
+  /** Where the addresses are from. */
+  readonly source: 'folder' | 'walk' | 'policy';
+}
+
+/** What a view is made from besides the policy. */
+export interface ViewSources {
+  /** The policy as it is live, to tell what a draft changes. */
+  readonly liveFile?: string | undefined;
+  /** Addresses that a walk over the site has found. */
+  readonly walked?: readonly string[] | undefined;
+  /** Titles of pages by path, as they were read before. */
+  readonly titles?: Titles | undefined;
+}
+
+/** Titles of files that were read, with the time of the file. */
+export type Titles = Map<string, { readonly changed: number; readonly title: string }>;
+
+/** Sites with more pages are shown by their addresses alone. */
+const mostTitles = 3000;
+
+/**
+ * The whole site, decided as one visitor at one moment.
+ * @throws DorlinError `folder-missing`, `lock-unknown`, `time-invalid`, `address-invalid`
+ */
+export async function viewSite(
+  policyFile: string,
+  seenBy: SeenBy = {},
+  { liveFile, walked = [], titles = new Map() }: ViewSources = {},
+): Promise<View> {
+  const policy = await loadPolicy(policyFile);
+  const live = liveFile === undefined || liveFile === policyFile ? undefined : await loadPolicy(liveFile);
+  const { question, unopened } = questionOf(policy, seenBy);
+  const formerly = live && questionOf(live, withKnownLocks(seenBy, live)).question;
+  const hasFolder = policy.site.folder !== undefined;
+  const files = hasFolder ? await filesOfSite(policyFile, policy) : [];
+  if (hasFolder) await readTitles(siteFolder(policyFile, policy), files.filter(isPage(policy)), titles);
+  const known = new Set<string>();
+  const places: SeenPlace[] = [];
+  const add = (path: string, kind: SeenPlace['kind'], target: string) => {
+    const read = policy.read(target);
+    const reading = read.ok ? (read.readings[0] ?? '') : target;
+    if (kind !== 'file' && known.has(reading)) return;
+    known.add(reading);
+    const seen = seenPlace(policy, target, question);
+    const before = live && formerly ? outcomeOf(decide(live, { target, ...formerly })) : seen.outcome;
+    places.push({
+      path,
+      kind,
+      ...seen,
+      ...(titles.get(path)?.title && { title: titles.get(path)?.title }),
+      ...(before !== seen.outcome && { before }),
+    });
+  };
+  for (const path of files) add(path, isPage(policy)(path) ? 'page' : 'file', targetOf(path));
+  for (const target of walked) add(decoded(target), 'page', target);
+  for (const lock of policy.locks.values()) {
+    for (const place of [...lock.covers, ...lock.except]) {
+      if (!('path' in place) || place.kind === 'folder') continue;
+      const path = place.text.split('#', 1)[0] ?? '/';
+      if (path !== '/') add(path, 'address', encodeURI(path));
+    }
+  }
+  // What the policy names and no file is: of a site without files at hand it is all there is.
+  const pages = places.filter(({ kind }) => kind === 'page' || (kind === 'address' && !hasFolder));
+  return {
+    site: policy.site.name,
+    places: places.sort((one, other) => (one.path < other.path ? -1 : 1)),
+    patterns: patternsOf(policy),
+    pages: pages.length,
+    gets: pages.filter(({ outcome }) => outcome === 'open' || outcome === 'let-in').length,
+    now: question.now,
+    unopened,
+    source: hasFolder ? 'folder' : walked.length > 0 ? 'walk' : 'policy',
+  };
+}
+
+/** Whoever has opened a lock that only the draft has, has not in the policy as it is. */
+const withKnownLocks = ({ opened = [], ...rest }: SeenBy, { locks }: Policy): SeenBy => ({
+  ...rest,
+  opened: opened.filter((name) => locks.has(name)),
+});
+
+const isPage =
+  ({ site }: Policy) =>
+  (path: string): boolean =>
+    site.extensions.some((end) => path.toLowerCase().endsWith(end));
+
+function seenPlace(
+  policy: Policy,
+  target: string,
+  question: Omit<Question, 'target'>,
+): Pick<SeenPlace, 'outcome' | 'locks' | 'because' | 'sections'> {
+  const decision = decide(policy, { target, ...question });
+  const locks = 'locks' in decision ? decision.locks : [];
+  const read = policy.read(target);
+  const because = (read.ok ? read.readings : [])
+    .flatMap((reading) => (locks.length === 0 ? [] : policy.index.statements(reading)))
+    .filter(({ lock, says }) => says === 'covers' && locks.includes(lock))
+    .map(({ place }) => place.text);
+  const sections = [...sectionsAt(policy, target)].map(([id, groups]): SeenSection => {
+    const section = decideSection(groups, question);
+    const by = section.kind === 'shut' || section.kind === 'let-in' ? section.locks : groups.flat();
+    return { id, outcome: outcomeOf(section), locks: [...new Set(by.map(({ name }) => name))] };
+  });
+  return {
+    outcome: outcomeOf(decision),
+    ...(locks.length > 0 && { locks: [...new Set(locks.map(({ name }) => name))], because: [...new Set(because)] }),
+    ...(sections.length > 0 && { sections }),
+  };
+}
+
+function patternsOf({ locks }: Policy): View['patterns'] {
+  return [...locks.values()].flatMap(({ name, covers, except }) =>
+    [
+      ...covers.map((place) => ({ place, says: 'covers' as const })),
+      ...except.map((place) => ({ place, says: 'except' as const })),
+    ]
+      .filter(({ place }) => place.kind === 'page-pattern' || place.kind === 'folder-pattern')
+      .map(({ place, says }) => ({ place: place.text, lock: name, says })),
+  );
+}
+
+function decoded(target: string): string {
+  try {
+    return decodeURI(target);
+  } catch {
+    return target;
+  }
+}
+
+/** Reads the titles of pages that have changed since they were last read. */
+async function readTitles(root: string, pages: readonly string[], titles: Titles): Promise<void> {
+  if (pages.length > mostTitles) return;
+  // A few at once: some sites have more files than a process may open.
+  for (let at = 0; at < pages.length; at += 32) {
+    await Promise.all(
+      pages.slice(at, at + 32).map(async (path) => {
+        const file = join(root, path);
+        const found = await stat(file).catch(() => undefined);
+        if (found === undefined || titles.get(path)?.changed === found.mtimeMs || found.size > 4e6) return;
+        const text = await readFile(file, 'utf8').catch(() => '');
+        titles.set(path, { changed: found.mtimeMs, title: titleOf(text) });
+      }),
+    );
+  }
+}
+
+/** The title of a page, on one line and no longer than fits one. */
+export function titleOf(html: string): string {
+  const start = html.slice(0, 65_536).search(/<title[\s>]/i);
+  if (start < 0) return '';
+  const inner = html.slice(html.indexOf('>', start) + 1, start + 2000);
+  const end = inner.search(/<\/title/i);
+  const text = decodeHTML(end < 0 ? '' : inner.slice(0, end));
+  return text.replace(/\s+/g, ' ').trim().slice(0, 160);
+}
