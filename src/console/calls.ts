@@ -86,7 +86,16 @@ async function edit<Result extends object>(
   { site, person, draft }: Caller,
   work: (file: string) => Promise<Result>,
 ): Promise<Result & { readonly draftIsBehind?: boolean }> {
-  if (isNow !== true && person.role === 'owner') return work(await draft());
+  if (isNow !== true && person.role === 'owner') {
+    const file = await draft();
+    try {
+      return await work(file);
+    } catch (error) {
+      // One that was begun for an edit that failed says nothing of its own.
+      if ((await draftStandingOf(site.policyFile))?.isSame === true) await dropDraft(site.policyFile);
+      throw error;
+    }
+  }
   const result = await work(site.policyFile);
   return (await carryDraft(site.policyFile)) ? result : { ...result, draftIsBehind: true };
 }

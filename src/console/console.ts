@@ -220,8 +220,6 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   });
   app.post('/api/accept', async (context) => {
     const { invite, name, password } = await inputOf(context, accept);
-    const { isAllowed } = await counters.take(`visitor ${visitorKey(addressOf(context))}`, perVisitor);
-    if (!isAllowed) throw new DorlinError('sign-in-wait', 'Too many tries; wait a quarter of an hour.');
     const person = await acceptInvite(policyFile, invite, { name, password });
     await noteChange(policyFile, { at: atNow(clock), person: person.name, call: 'accept', about: person.role });
     return enter(context, person);

@@ -34,12 +34,17 @@ const baseFile = (policyFile: string) => {
 
 const textOf = async (file: string) => readFile(file, 'utf8').catch(ignore('ENOENT'));
 
-/** Begins a draft as a copy of the policy, unless there is one, and says where it lies. */
+/**
+ * Begins a draft as a copy of the policy, unless there is one, and says where it lies.
+ * @throws DorlinError `policy-missing`, `policy-invalid`
+ */
 export async function openDraft(policyFile: string): Promise<string> {
   return whileAlone(policyFile, async () => {
     const draft = draftFile(policyFile);
     if ((await textOf(draft)) !== undefined) return draft;
     const text = await readPolicyText(policyFile);
+    // A copy of a mistake could not be edited either, and would outlive its mending.
+    readPolicyOrThrow(text, policyFile);
     await makeKeepingFolder(policyFile);
     // What the draft was begun from comes first: a draft without it could not be made live.
     await writeFileAtomic(baseFile(policyFile), text, { mode: 0o600 });

@@ -1,0 +1,311 @@
+import assert from 'node:assert/strict';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { after, before, describe, test } from 'node:test';
+import { calls, type CallName } from '../../src/console/calls.js';
+import { endSessions, invite, listPeople, removePerson } from '../../src/owner/people/people.js';
+import { goodPassword, origin, testConsole, type Asking } from '../support/consoles.js';
+
+const policy = `
+dorlin: 1
+site: { name: Kestrelmoor, origin: https://kestrelmoor.example, folder: dist }
+locks:
+  members: { covers: [/members/] }
+  press: { covers: [/press/] }
+bypasses:
+  office: { addresses: [203.0.113.0/24] }
+`;
+const files = { 'members/index.html': '<title>Members</title>', 'press/index.html': '<title>Press</title>' };
+
+type World = Awaited<ReturnType<typeof testConsole>>;
+type Person = Awaited<ReturnType<World['person']>>;
+
+/** What each call is asked with; of those about a lock, once for the keeper’s own and once for another. */
+const inputs: Readonly<Record<CallName, object>> = {
+  view: {},
+  ways: {},
+  explain: { path: '/members/' },
+  parts: { path: '/members/' },
+  play: {},
+  walk: { address: 'https://elsewhere.example/' },
+  screens: {},
+  requests: {},
+  changes: {},
+  'lock.change': { lock: 'members', places: ['/press/'] },
+  release: { places: ['/members/'] },
+  'bypass.add': { bypass: 'all', order: { roles: ['editor'], everyLock: true } },
+  'bypass.remove': { bypass: 'office' },
+  'site.change': { settings: ['name=Taken'] },
+  site: {},
+  'password.show': { lock: 'LOCK', which: 'none' },
+  'password.judge': { lock: 'LOCK', password: 'something to be judged' },
+  'password.propose': {},
+  'password.add': { lock: 'LOCK', is: { words: 4 } },
+  'password.change': { lock: 'LOCK', which: 'none', label: 'x' },
+  'password.rotate': { lock: 'LOCK', which: 'none', is: { words: 4 } },
+  'password.retire': { lock: 'LOCK', which: 'none' },
+  'password.plan': { lock: 'LOCK', order: { every: 'month', count: 1 } },
+  'password.import': { lock: 'LOCK', text: 'x:$apr1$a$b' },
+  'password.export': { lock: 'LOCK' },
+  'link.add': { lock: 'LOCK', order: {} },
+  'link.show': { lock: 'LOCK', which: 'none' },
+  'link.revoke': { lock: 'LOCK', which: 'none' },
+  review: {},
+  check: {},
+  live: {},
+  back: {},
+  'draft.undo': {},
+  'draft.drop': {},
+  'draft.carry': {},
+  people: {},
+  'people.invite': { role: 'owner' },
+  'people.locks': { person: 'Kit', locks: ['press'] },
+  'people.remove': { person: 'Imke' },
+  'people.end-sessions': {},
+};
+
+/** What a keeper may: nothing that opens, closes or redesigns. */
+const forKeepers = ['view', 'ways', 'play', 'password.propose'];
+const forKeepersOfIt = [
+  'password.show',
+  'password.judge',
+  'password.add',
+  'password.change',
+  'password.rotate',
+  'password.retire',
+  'password.plan',
+  'link.add',
+  'link.show',
+  'link.revoke',
+];
+
+describe('who may', () => {
+  let world: World;
+  let imke: Person;
+  let kit: Person;
+  before(async () => {
+    world = await testConsole(policy, files);
+    imke = await world.person('Imke');
+    kit = await world.person('Kit', { role: 'keeper', locks: ['members'] });
+  });
+  after(() => world.close());
+
+  for (const name of Object.keys(calls) as CallName[]) {
+    const about = (lock: string) => JSON.parse(JSON.stringify(inputs[name]).replace('"LOCK"', `"${lock}"`)) as object;
+    test(`${name}: refused without a session, with another's token, and from elsewhere`, async () => {
+      const body = { input: about('members'), version: (await imke.session()).version };
+      const own = { cookie: imke.cookie, 'dorlin-token': imke.token };
+      const asked: [Asking, number][] = [
+        [{ body }, 401],
+        [{ body, headers: { cookie: 'dorlin-console=forged', 'dorlin-token': imke.token } }, 401],
+        [{ body, headers: { cookie: imke.cookie } }, 403],
+        [{ body, headers: { cookie: imke.cookie, 'dorlin-token': kit.token } }, 403],
+        [{ body, headers: { ...own, origin: 'https://evil.example' } }, 403],
+        [{ body, headers: { ...own, origin: 'null' } }, 403],
+        [{ body, headers: { ...own, origin: undefined } }, 403],
+        [{ body, headers: { ...own, 'content-type': 'text/plain' } }, 403],
+        [{ body, headers: { ...own, host: 'evil.example' } }, 403],
+        [{ body, headers: own, address: '203.0.113.9' }, 403],
+        [{ body, headers: { ...own, 'x-forwarded-proto': 'http' } }, 403],
+      ];
+      for (const [asking, status] of asked) {
+        assert.equal((await world.ask(`/api/${name}`, asking)).status, status, JSON.stringify(asking.headers));
+      }
+      const got = await world.ask(`/api/${name}`, { headers: own });
+      assert.equal(got.status, 404, 'by GET there is nothing');
+    });
+    test(`${name}: what a keeper may`, async () => {
+      const [own, other] = [await kit.refused(name, about('members')), await kit.refused(name, about('press'))];
+      const isRefused = (answer: string) => answer === '403 not-allowed';
+      assert.equal(isRefused(own), !forKeepers.includes(name) && !forKeepersOfIt.includes(name), `own lock: ${own}`);
+      assert.equal(isRefused(other), !forKeepers.includes(name), `another lock: ${other}`);
+    });
+  }
+
+  test('a keeper learns nothing of other locks’ ways in, nor of the draft, and edits what counts', async () => {
+    await imke.call('lock.change', { lock: 'draft-only', places: ['/members/'] });
+    const ways = await kit.call('ways', {});
+    assert.deepEqual(
+      ways.locks.map(({ name }) => name),
+      ['members'],
+    );
+    const { password } = await kit.call('password.add', { lock: 'members', is: { words: 4 }, label: 'By Kit' });
+    const live = await readFile(world.policyFile, 'utf8');
+    assert.match(live, /By Kit/);
+    assert.doesNotMatch(live, /draft-only/);
+    assert.match(await readFile(join(world.folder, 'dorlin.draft.yaml'), 'utf8'), /By Kit/, 'carried into the draft');
+    const told = (await imke.call('changes', {})).changes;
+    assert.ok(told.some(({ person, call }) => person === 'Kit' && call === 'password.add'));
+    assert.ok(!JSON.stringify(told).includes(password), 'no password is noted');
+    await imke.call('draft.drop', {});
+  });
+
+  test('a call that is none, and what a call does not take', async () => {
+    for (const name of ['nothing', 'constructor', '__proto__', 'toString', 'view/', 'VIEW']) {
+      assert.match(await imke.refused(name, {}), /^404/, name);
+    }
+    assert.equal(await imke.refused('view', { more: 1 }), '400 input-invalid');
+    assert.equal(await imke.refused('release', 'x'), '400 input-invalid');
+    const broken = await world.ask('/api/view', {
+      body: '{',
+      headers: { cookie: imke.cookie, 'dorlin-token': imke.token },
+    });
+    assert.equal(broken.status, 400);
+    const huge = await world.ask('/api/view', {
+      body: `"${'x'.repeat(3_000_000)}"`,
+      headers: { cookie: imke.cookie, 'dorlin-token': imke.token },
+    });
+    assert.equal(huge.status, 413);
+  });
+});
+
+describe('sessions and invitations', () => {
+  let world: World;
+  before(async () => {
+    world = await testConsole(policy, files);
+  });
+  after(() => world.close());
+
+  const takes = (token: string, name: string, password = goodPassword) =>
+    world.ask('/api/accept', { body: { invite: token, name, password } });
+
+  test('an invitation counts once, in time, and for a password that is hard to guess', async () => {
+    const { token } = await invite(world.policyFile);
+    for (const weak of ['short', 'password1234', 'kestrelmoor2026', 'imkeimkeimke']) {
+      const answer = await takes(token, 'Imke', weak);
+      assert.deepEqual(
+        [answer.status, ((await answer.json()) as { error: { code: string } }).error.code],
+        [400, 'password-weak'],
+        weak,
+      );
+    }
+    for (const name of ['', '<script>', 'a'.repeat(80)]) assert.equal((await takes(token, name)).status, 400, name);
+    const both = await Promise.all([takes(token, 'Imke'), takes(token, 'Sly')]);
+    assert.deepEqual(both.map(({ status }) => status).sort(), [200, 400]);
+    assert.equal((await takes(token, 'Late')).status, 400);
+    assert.equal((await takes('', 'Nobody')).status, 400);
+    assert.equal((await listPeople(world.policyFile)).people.length, 1);
+    const text = await readFile(join(world.folder, '.dorlin/console.json'), 'utf8');
+    assert.ok(!text.includes(token) && !text.includes(goodPassword));
+  });
+
+  test('a session ends when it is left, when all are ended, and when its person is taken out', async () => {
+    const is = async (one: Person) => (await one.session()).person !== undefined;
+    const ada = await world.person('Ada');
+    assert.ok(await is(ada));
+    assert.equal((await ada.raw('view', {})).status, 200);
+    await endSessions(world.policyFile, 'Ada');
+    assert.ok(!(await is(ada)));
+    assert.equal(await ada.refused('view', {}), '401 not-signed-in');
+
+    const ben = await world.person('Ben');
+    const left = await world.ask('/api/leave', {
+      body: {},
+      headers: { cookie: ben.cookie, 'dorlin-token': ben.token },
+    });
+    assert.equal(left.status, 200);
+    assert.ok(!(await is(ben)));
+
+    const cleo = await world.person('Cleo');
+    await removePerson(world.policyFile, 'Cleo');
+    assert.ok(!(await is(cleo)));
+
+    const dan = await world.person('Dan');
+    world.now += 1.9 * 3600;
+    assert.ok(await is(dan), 'used within two hours');
+    world.now += 2.1 * 3600;
+    assert.ok(!(await is(dan)), 'idle');
+    const eve = await world.person('Eve');
+    for (let hour = 0; hour < 15; hour++) {
+      world.now += 3600;
+      assert.ok(await is(eve));
+    }
+    world.now += 2 * 3600;
+    assert.ok(!(await is(eve)), 'at most sixteen hours');
+  });
+
+  test('a new password by an invitation ends the sessions that were', async () => {
+    const fay = await world.person('Fay');
+    const { token } = await invite(world.policyFile, { person: 'Fay' });
+    const answer = await takes(token, 'whatever is typed here', 'another four words entirely');
+    assert.equal(((await answer.json()) as { person: { name: string } }).person.name, 'Fay');
+    assert.equal((await fay.session()).person, undefined);
+  });
+
+  test('the cookie is for this origin alone, and the last owner stays', async () => {
+    const { token } = await invite(world.policyFile);
+    const plain = await takes(token, 'Gus');
+    assert.match(
+      plain.headers.getSetCookie()[0] ?? '',
+      /^dorlin-console=[^;]{43}; Path=\/; HttpOnly; SameSite=Strict$/,
+    );
+    const next = await invite(world.policyFile);
+    const secure = await world.ask('/api/accept', {
+      body: { invite: next.token, name: 'Hal', password: goodPassword },
+      encrypted: true,
+    });
+    assert.match(secure.headers.getSetCookie()[0] ?? '', /^__Host-dorlin-console=.*; Secure/);
+    const { people } = await listPeople(world.policyFile);
+    for (const { id } of people.slice(1)) await removePerson(world.policyFile, id);
+    await assert.rejects(removePerson(world.policyFile, people[0]?.id ?? ''), { code: 'person-last' });
+  });
+
+  test('guesses at a password are counted, by visitor and by name, and a right one gives its try back', async () => {
+    const guess = (name: string, password: string, address = '127.0.0.1') =>
+      world.ask('/api/enter', { body: { name, password }, address });
+    const { people } = await listPeople(world.policyFile);
+    const name = people[0]?.name ?? '';
+    for (let round = 0; round < 15; round++) assert.equal((await guess(name, goodPassword)).status, 200);
+    const seen: number[] = [];
+    for (let round = 0; round < 14; round++) seen.push((await guess(name, `wrong ${round}`)).status);
+    assert.deepEqual([...new Set(seen)], [403, 429]);
+    const waiting = await guess(name, goodPassword);
+    assert.equal(waiting.status, 429);
+    assert.ok(Number(waiting.headers.get('retry-after')) > 0);
+  });
+
+  test('behind a proxy that is trusted it insists on https, and elsewhere on this machine', async () => {
+    const behind = await testConsole(
+      policy.replace('folder: dist', 'folder: dist, trustedProxies: [192.0.2.1/32]'),
+      files,
+    );
+    const asked = async (asking: Asking) => (await behind.ask('/api/session', asking)).status;
+    assert.equal(await asked({}), 200);
+    assert.equal(await asked({ address: '192.0.2.1' }), 403);
+    assert.equal(await asked({ address: '192.0.2.1', headers: { 'x-forwarded-proto': 'https' } }), 200);
+    assert.equal(await asked({ address: '192.0.2.1', headers: { 'x-forwarded-proto': 'https, http' } }), 403);
+    assert.equal(await asked({ address: '192.0.2.7', headers: { 'x-forwarded-proto': 'https' } }), 403);
+    assert.equal(await asked({ headers: { 'x-forwarded-for': '203.0.113.7' } }), 403);
+    assert.equal(await asked({ headers: { forwarded: 'proto=https' } }), 403);
+    await behind.close();
+  });
+
+  test('a file of people that cannot be read lets nobody in', async () => {
+    const ida = await world.person('Ida');
+    const file = join(world.folder, '.dorlin/console.json');
+    const text = await readFile(file, 'utf8');
+    await writeFile(file, text.slice(0, -20));
+    assert.equal((await ida.raw('view', {}, 'x')).status, 400);
+    await writeFile(file, text);
+    assert.equal((await ida.raw('view', {})).status, 200);
+  });
+});
+
+test('every answer forbids frames, sniffing and what is not its own', async () => {
+  const world = await testConsole(policy, files);
+  for (const path of ['/api/session', '/api/nothing', '/api/view']) {
+    const { headers } = await world.ask(path);
+    assert.match(
+      headers.get('content-security-policy') ?? '',
+      /default-src 'none'.*script-src 'self'.*frame-ancestors 'none'/,
+      path,
+    );
+    assert.doesNotMatch(headers.get('content-security-policy') ?? '', /unsafe/);
+    assert.equal(headers.get('x-content-type-options'), 'nosniff');
+    assert.equal(headers.get('cache-control'), 'no-store');
+  }
+  assert.equal((await world.ask('/api/session', { headers: { 'sec-fetch-site': 'cross-site' } })).status, 403);
+  assert.equal((await world.ask('/api/session', { headers: { host: 'localhost.evil.example:4290' } })).status, 403);
+  assert.equal(new URL(origin).hostname, '127.0.0.1');
+  await world.close();
+});
