@@ -113,7 +113,6 @@ await preview.end();
 await terminal('matrix', ['explain --matrix']);
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
-await terminal('link', ["link press --label 'Guest speaker' --uses 1 --qr", 'link press --list'], copy);
 await terminal('journal', ['journal --lines 6'], copy);
 const pale = join(copy, 'pale.yaml');
 const written = await readFile(join(copy, 'dorlin.yaml'), 'utf8');
@@ -129,17 +128,34 @@ await terminal('review', ['review'], copy);
 await dorlin(copy, ['live']);
 await terminal('check', ['check --at 2027-03-21'], copy);
 await dorlin(copy, ['back']);
-const sheet = `${copy}/sheet.svg`;
-await dorlin(copy, ['password', 'show', 'members', 'Season 2026', '--svg', sheet]);
-const paper = await browser.newPage({
-  viewport: { width: 420, height: 640 },
-  deviceScaleFactor: 2,
-});
-await paper.setContent(`<style>body{margin:0}</style>${await readFile(sheet, 'utf8')}`);
-await paper.screenshot({ path: `${folder}/sheet.png` });
+await consoleOf(demo.printed());
 await carelessSite();
 await demo.end();
 await browser.close();
+
+/** The demo's console, set up by the address that it prints. */
+async function consoleOf(printed: string): Promise<void> {
+  const invitation = /http:\/\/127\.0\.0\.1:\d+\/invited#[\w-]+/.exec(printed)?.[0] ?? '';
+  const owner = await browser.newPage({ ...wide, reducedMotion: 'reduce' });
+  await owner.goto(invitation);
+  await owner.getByLabel('Name').fill('Imke');
+  await owner.getByLabel('Password', { exact: true }).fill('comet lantern gravel sixpence');
+  await owner.getByRole('button', { name: 'Begin' }).click();
+  await owner.getByRole('treeitem', { name: /, \/contact,/ }).click();
+  await owner.getByRole('button', { name: 'Lock', exact: true }).click();
+  await owner.getByText('words: 40 bits').waitFor();
+  await owner.getByRole('button', { name: 'Lock it' }).click();
+  await owner.getByText('Not live yet').waitFor();
+  await owner.getByRole('treeitem', { name: /, \/members\/,/ }).click();
+  // What was said goes after six seconds, and the door's picture has come by then.
+  await owner.waitForTimeout(7000);
+  await owner.screenshot({ path: `${folder}/console-places.png` });
+  await owner.getByRole('link', { name: 'Ways in' }).click();
+  await owner.getByRole('button', { name: 'Hand out Season 2026' }).click();
+  await owner.getByAltText('A sheet to print').waitFor();
+  await owner.screenshot({ path: `${folder}/console-hand-out.png` });
+  await owner.close();
+}
 
 /** The demo as it would be with mistakes that sites often have, walked by a patrol. */
 async function carelessSite(): Promise<void> {
@@ -158,8 +174,8 @@ async function carelessSite(): Promise<void> {
   const shown = '<a href="/downloads/handbook.pdf"><img src="/pictures/planet.jpg" alt=""></a></main>';
   await writeFile(news, (await readFile(news, 'utf8')).replace('</main>', shown));
   await dorlin(copy, ['release', 'opening']);
-  const served = await running(copy, ['serve', '--folder', site, '--port', '4290']);
-  const patrolled = 'patrol http://127.0.0.1:4290 --policy dorlin.yaml';
+  const served = await running(copy, ['serve', '--folder', site, '--port', '4294']);
+  const patrolled = 'patrol http://127.0.0.1:4294 --policy dorlin.yaml';
   await terminal('patrol', [`${patrolled} --html patrol.html`], copy);
   const report = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await report.goto(`file://${copy}/patrol.html`);

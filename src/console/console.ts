@@ -126,7 +126,12 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       tell({ type: 'changed', version, by });
       return version;
     });
-  const ends = [policyFile, draftFile(policyFile)].map((file) => watchFile(file, () => void look()));
+  // What an edit of our own does to the files is told when it is done, with who did it.
+  let isEditing = false;
+  const noticed = () => {
+    if (!isEditing) void look();
+  };
+  const ends = [policyFile, draftFile(policyFile)].map((file) => watchFile(file, noticed));
 
   // One edit after the other: what one person has seen is checked before another changes it.
   let queue: Promise<unknown> = Promise.resolve();
@@ -294,13 +299,15 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     };
     if (!call.changes) return context.json({ result: await run(), version: told });
     return inTurn(async () => {
+      // Somebody else’s change that was not noticed yet is told as theirs.
       const newest = await look();
       if (version !== newest) {
         throw new DorlinError('policy-changed', 'Somebody else has changed something meanwhile; nothing was done.', {
           mend: 'Look at it as it is now, and do it once more.',
         });
       }
-      const result = await run();
+      isEditing = true;
+      const result = await run().finally(() => (isEditing = false));
       await noteChange(policyFile, { at: atNow(clock), person: person.name, call: name, about: aboutOf(checked) });
       return context.json({ result, version: await look(person.name) });
     });

@@ -237,7 +237,7 @@ export const errorTable = {
     mend: 'Name another with `--port`, or leave it out and the next free one is used.',
   },
   'draft-conflict': {
-    means: 'A draft and the policy were changed in the same lines, so that one cannot be carried into the other.',
+    means: 'A draft and the policy were both changed at the same key, so that one cannot be carried into the other.',
     mend: 'Look at both. Make the draft live all the same, which undoes the other change, or throw it away and begin anew.',
   },
   'people-unreadable': {

@@ -3,7 +3,7 @@ import { dirname, join, parse } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
-import { readPolicyOrThrow } from '../core/policy/read.js';
+import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
 import { readPolicyText } from './policy-file.js';
@@ -91,11 +91,10 @@ export async function makeDraftLive(policyFile: string, over: boolean): Promise<
 }
 
 /**
- * Carries what has changed in a policy since its draft was begun into the draft, line by line as in
- * version control, so that it can be made live.
+ * Carries what has changed in a policy since its draft was begun into the draft, so that it can be made live.
  *
- * @throws DorlinError `draft-missing`, `draft-conflict` where both have changed the same lines,
- * `policy-invalid` where the two together would be wrong; the draft is then as it was
+ * @throws DorlinError `draft-missing`, `draft-conflict` where both have changed the same,
+ * `policy-invalid` or `edit-refused` where the two together would be wrong; the draft is then as it was
  */
 export async function bringDraftOver(policyFile: string): Promise<void> {
   await whileAlone(policyFile, async () => {
@@ -107,14 +106,7 @@ export async function bringDraftOver(policyFile: string): Promise<void> {
     const live = await readPolicyText(policyFile);
     if (live === base) return;
     readPolicyOrThrow(live, policyFile);
-    const { merge } = await import('node-diff3');
-    const lines = (text: string) => text.split('\n');
-    const merged = merge(lines(ours), lines(base), lines(live), { excludeFalseConflicts: true });
-    if (merged.conflict) {
-      throw new DorlinError('draft-conflict', `${draft} and ${policyFile} were changed in the same lines.`);
-    }
-    const text = merged.result.join('\n');
-    readPolicyOrThrow(text, draft);
+    const text = await carried(base, ours, live, draft);
     // The draft first: one with an older base than it has would be refused once more, and no worse.
     if (text !== ours) {
       await keepStep(draft, ours, text);
@@ -122,6 +114,22 @@ export async function bringDraftOver(policyFile: string): Promise<void> {
     }
     await writeFileAtomic(baseFile(policyFile), live, { mode: 0o600 });
   });
+}
+
+/** A draft with what has changed in its policy: by lines, and where those meet, by what the keys mean. */
+async function carried(base: string, ours: string, live: string, draft: string): Promise<string> {
+  const { merge } = await import('node-diff3');
+  const lines = (text: string) => text.split('\n');
+  const merged = merge(lines(ours), lines(base), lines(live), { excludeFalseConflicts: true });
+  if (!merged.conflict) {
+    const text = merged.result.join('\n');
+    const isRight = readPolicy(text).ok;
+    if (isRight) return text;
+  }
+  const { carryChanges } = await import('../core/policy/carry.js');
+  const found = carryChanges(base, ours, live, draft);
+  if (found.ok) return found.text;
+  throw new DorlinError('draft-conflict', `The draft and the policy were both changed at ${found.places.join(', ')}.`);
 }
 
 /** How a draft stands to its policy. */

@@ -106,12 +106,12 @@ describe('from draft to live', () => {
     assert.match(await live(), /203\.0\.113\.0\/25[^]*/);
     assert.match(await live(), /cid:/);
 
-    await cid.call('bypass.add', { bypass: 'office', order: { addresses: ['192.0.2.7'] } });
-    await writeFile(world.policyFile, (await live()).replace('203.0.113.0/25', '198.51.100.0/24'));
+    await cid.call('lock.change', { lock: 'members', settings: { remember: '3 days' } });
+    await writeFile(world.policyFile, (await live()).replace('/members/join]', '/members/join]\n    remember: 9 days'));
     assert.equal(await cid.refused('draft.carry', {}), '409 draft-conflict');
     assert.equal(await cid.refused('live', {}), '409 policy-changed');
     await cid.call('live', { over: true });
-    assert.match(await live(), /192\.0\.2\.7/);
+    assert.match(await live(), /3 days/);
     await writeFile(world.policyFile, before);
   });
 
@@ -175,7 +175,7 @@ test('a site seen through somebody’s eyes is what `decide` says of each addres
   }
   const events = view.places.find(({ path }) => path === '/events.html');
   assert.deepEqual(events?.sections, [{ id: 'walk', outcome: 'hidden', locks: ['walk'] }]);
-  assert.equal(events?.title, 'Events & nights');
+  assert.equal(events.title, 'Events & nights');
   assert.deepEqual(view.patterns, [{ place: '/**/*.pdf', lock: 'staff', says: 'covers' }]);
   const { parts } = await imke.call('parts', { path: '/events' });
   assert.deepEqual(parts, [{ id: 'walk', tag: 'section', text: 'The walk' }]);

@@ -99,7 +99,7 @@ function House({ session, name }: { readonly session: Session; readonly name: st
         <a className="skip" href="#room">
           To the room
         </a>
-        <p className="site">{session.site || 'The console'}</p>
+        <h1 className="site">{session.site || 'The console'}</h1>
         <nav aria-label="Rooms">
           {rooms
             .filter(([to]) => isOwner || to !== '/settings')

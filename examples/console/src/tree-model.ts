@@ -245,15 +245,15 @@ function titleOf({ title = '' }: SeenPlace, view: CallResult<'view'>): string {
   return cut.length > 1 && cut.some((part) => part === site) ? cut.filter((part) => part !== site).join(' · ') : title;
 }
 
-/** Folders of a site that are better shut at first: those below the first level of a large one. */
+/** Folders that are better shut at first: files alone, very many pages, and what lies deep in a large site. */
 export function closedAtFirst(tree: Node): Set<string> {
   const closed = new Set<string>();
   const total = tree.pages + tree.files;
   const walk = (node: Node, depth: number) => {
     for (const child of node.children.values()) {
       if (child.place !== undefined) continue;
-      const filesOnly = child.pages === 0;
-      if (filesOnly || (total > 120 && depth >= 1) || (total > 1000 && depth >= 0)) closed.add(child.path);
+      const isDull = child.pages === 0 || child.children.size > 60;
+      if (isDull || (total > 120 && depth >= 1) || (total > 1000 && depth >= 0)) closed.add(child.path);
       walk(child, depth + 1);
     }
   };

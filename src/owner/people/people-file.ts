@@ -6,10 +6,10 @@ import { DorlinError } from '../../core/errors.js';
 import { ignore } from '../../stores/file-errors.js';
 import { keepingFolder, whileAlone } from '../../stores/keeping.js';
 
-const role = z.enum(['owner', 'keeper']);
+const role: z.ZodType<PersonRole> = z.enum(['owner', 'keeper']);
 
 /** Who may use the console: everything, or the ways in of some locks. */
-export type Role = z.output<typeof role>;
+export type PersonRole = 'owner' | 'keeper';
 
 const personSchema = z.strictObject({
   id: z.string(),

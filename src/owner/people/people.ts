@@ -7,13 +7,13 @@ import { judgeStrength } from '../../core/passwords/strength.js';
 import { nativeHasher, sharedHashingQueue } from '../../stores/hasher.js';
 import { loadPolicy } from '../../stores/policy-file.js';
 import { lockNamed } from '../named.js';
-import { editPeople, readPeople, type Invite, type PeopleFile, type Person, type Role } from './people-file.js';
+import { editPeople, readPeople, type Invite, type PeopleFile, type Person, type PersonRole } from './people-file.js';
 
 /** Somebody who may use the console, without the hash of the password. */
 export interface PersonListed {
   readonly id: string;
   readonly name: string;
-  readonly role: Role;
+  readonly role: PersonRole;
   /** The locks that a keeper looks after; none for owners, who may do everything. */
   readonly locks: readonly string[];
   readonly since: string;
@@ -24,7 +24,7 @@ export interface PeopleList {
   readonly people: readonly PersonListed[];
   readonly invites: readonly {
     readonly id: string;
-    readonly role: Role;
+    readonly role: PersonRole;
     readonly locks: readonly string[];
     /** RFC 3339. */
     readonly until: string;
@@ -61,7 +61,7 @@ export async function listPeople(policyFile: string): Promise<PeopleList> {
 
 /** What somebody is invited to. */
 export interface InviteOrder {
-  readonly role?: Role | undefined;
+  readonly role?: PersonRole | undefined;
   /** The locks of a keeper. */
   readonly locks?: readonly string[] | undefined;
   /** Somebody who is there already, by name or id: to set a new password. */
@@ -71,7 +71,7 @@ export interface InviteOrder {
 /** An invitation; its token is shown this once, and counts once. */
 export interface Invited {
   readonly id: string;
-  readonly role: Role;
+  readonly role: PersonRole;
   readonly locks: readonly string[];
   readonly until: string;
   readonly token: string;

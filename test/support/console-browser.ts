@@ -1,0 +1,112 @@
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { following } from './command-line.js';
+import { temporaryFolder, writeFiles } from './sites.js';
+import { goodPassword } from './consoles.js';
+
+const axe = createRequire(import.meta.url).resolve('axe-core');
+
+/** A console of the built package over a site of these files, and browsers at it. */
+export async function runConsole(policy: string, files: Readonly<Record<string, string>>) {
+  const { folder, remove } = await temporaryFolder();
+  await writeFiles(folder, {
+    ...Object.fromEntries(Object.entries(files).map(([path, text]) => [`dist/${path}`, text])),
+    'dorlin.yaml': policy,
+  });
+  const child = following(folder, ['console', '--port', '0', '--json']);
+  const first = await new Promise<{ url: string; invitation: string }>((resolve) => {
+    child.onPrinted((text) => {
+      const line = text.split('\n').find((one) => one.includes('"type":"console"'));
+      if (line !== undefined) resolve(JSON.parse(line) as { url: string; invitation: string });
+    });
+  });
+  return {
+    ...first,
+    folder,
+    policyFile: join(folder, 'dorlin.yaml'),
+    close: async () => {
+      await child.end();
+      await remove();
+    },
+  };
+}
+
+export type RunningConsole = Awaited<ReturnType<typeof runConsole>>;
+
+/** A page of somebody at the console, who may have taken an invitation first. */
+export async function atConsole(
+  browser: Browser,
+  { url }: RunningConsole,
+  {
+    invitation,
+    name = 'Imke',
+    state,
+    ...looks
+  }: {
+    readonly invitation?: string;
+    readonly name?: string;
+    readonly state?: Awaited<ReturnType<Awaited<ReturnType<Browser['newContext']>>['storageState']>>;
+    readonly width?: number;
+    readonly height?: number;
+    readonly colorScheme?: 'light' | 'dark';
+  } = {},
+) {
+  const { width = 1280, height = 800, colorScheme = 'light' } = looks;
+  const context = await browser.newContext({
+    viewport: { width, height },
+    colorScheme,
+    reducedMotion: 'reduce',
+    ...(state !== undefined && { storageState: state }),
+  });
+  context.setDefaultTimeout(15_000);
+  const page = await context.newPage();
+  const problems: string[] = [];
+  // What the console’s own page is refused or fails at; framed pages say things of their own.
+  page.on('pageerror', (error) => problems.push(error.message));
+  page.on('console', (message) => {
+    if (message.type() === 'error' && message.location().url.startsWith(url) && !/40[039]/.test(message.text()))
+      problems.push(message.text());
+  });
+  await page.goto(invitation ?? url);
+  if (invitation !== undefined) {
+    await page.getByLabel('Name').fill(name);
+    await page.getByLabel('Password', { exact: true }).fill(goodPassword);
+    await page.getByRole('button', { name: 'Begin' }).click();
+  }
+  await page.getByRole('tree').or(page.getByText('Sign in to look')).waitFor();
+  return Object.assign(page, {
+    problems,
+    state: () => context.storageState(),
+    row: (place: string) => rowOf(page, place),
+    /** Presses a button of the topmost dialog, or of the page. */
+    press: async (name: string | RegExp) => page.getByRole('button', { name, exact: true }).last().click(),
+    goLive: async () => {
+      await page.getByRole('button', { name: 'Review and go live' }).click();
+      await page.getByRole('button', { name: 'Go live', exact: true }).click();
+      await page.getByRole('dialog').waitFor({ state: 'detached' });
+    },
+    /** What axe finds wrong with the page as it stands. */
+    axe: async () => {
+      await page.addScriptTag({ path: axe }).catch(() => page.evaluate(axeSource()));
+      const found = await page.evaluate(async () => {
+        const { violations } = await (
+          window as unknown as {
+            axe: {
+              run: (of: object, how: object) => Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
+            };
+          }
+        ).axe.run({ exclude: ['iframe'] }, { iframes: false });
+        return violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html.slice(0, 160) ?? ''}`);
+      });
+      return found;
+    },
+  });
+}
+
+function axeSource(): string {
+  return (createRequire(import.meta.url)('axe-core') as { source: string }).source;
+}
+
+const rowOf = (page: Page, place: string) =>
+  page.getByRole('treeitem', { name: new RegExp(`(^|, )${place.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}, `) });
