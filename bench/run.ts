@@ -1,4 +1,5 @@
 /** `npm run bench [name…]`: measures and prints; exit 1 where a goal is missed. */
+import { benchConsole } from './console.js';
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
 import { benchGuessing } from './guessing.js';
@@ -12,6 +13,7 @@ import { benchServing } from './serving.js';
 import { benchStart } from './start.js';
 
 const benches = {
+  console: benchConsole,
   decision: benchDecision,
   start: benchStart,
   guessing: benchGuessing,

@@ -106,7 +106,8 @@ async function keepReachable(entry) {
   const reach = (file) => {
     if (reached.has(file) || !existsSync(file)) return;
     reached.add(file);
-    const imports = readFileSync(file, 'utf8').matchAll(/(?:from|import)\s*\(?'(\.[^']+)'/g);
+    // Declarations write `import("…")`, code `import('…')`.
+    const imports = readFileSync(file, 'utf8').matchAll(/(?:from|import)\s*\(?["'](\.[^"']+)["']/g);
     for (const [, name] of imports) {
       const found = join(dirname(file), name);
       reach(found);

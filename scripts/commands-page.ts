@@ -17,9 +17,9 @@ function partOf(command: Command, names: readonly string[], printed: readonly st
   const name = names.join(' ');
   const about = command.description();
   const inner = command.commands.filter((one) => one.name() !== 'help');
-  if (inner.length > 0) {
-    return inner.map((one) => partOf(one, [...names, one.name()], printed)).join('\n');
-  }
+  const parts = inner.map((one) => partOf(one, [...names, one.name()], printed));
+  // A group is nothing by itself, unless it takes options.
+  if (parts.length > 0 && command.options.length === 0) return parts.join('\n');
   const rows = [
     ...command.registeredArguments
       .filter(({ description }) => description !== '')
@@ -34,7 +34,8 @@ function partOf(command: Command, names: readonly string[], printed: readonly st
   const own = types.filter((one) => one === name || /^(?:--|[A-Z])/.test(one.slice(name.length + 1)));
   const prints =
     own.length === 0 ? '' : `\nPrints with \`--json\`: ${own.map((one) => `[\`${one}\`](json.md)`).join(', ')}.\n`;
-  return `## ${name}\n\n${about}.\n\n\`\`\`sh\ndorlin ${name} ${command.usage()}\n\n# for example\n${exampleOf(command)}\n\`\`\`\n\n| | |\n| --- | --- |\n${rows.join('\n')}\n${prints}`;
+  const page = `## ${name}\n\n${about}.\n\n\`\`\`sh\ndorlin ${name} ${command.usage()}\n\n# for example\n${exampleOf(command)}\n\`\`\`\n\n| | |\n| --- | --- |\n${rows.join('\n')}\n${prints}`;
+  return [page, ...parts].join('\n');
 }
 
 /** Everything that can be called, with all of its options. */

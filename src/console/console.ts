@@ -3,7 +3,6 @@ import { readFile } from 'node:fs/promises';
 import type { IncomingMessage, RequestListener } from 'node:http';
 import { getRequestListener } from '@hono/node-server';
 import { Hono, type Context } from 'hono';
-import { bodyLimit } from 'hono/body-limit';
 import { getCookie, setCookie } from 'hono/cookie';
 import { streamSSE } from 'hono/streaming';
 import sirv from 'sirv';
@@ -64,6 +63,9 @@ interface Env {
 const perVisitor: Budget = { tries: 10, seconds: 900 };
 const perName: Budget = { tries: 30, seconds: 3600 };
 
+/** Most pages that listen to news at once; the oldest goes, and asks again. */
+const mostStreams = 200;
+
 /** Nothing but our own files, and the frame. */
 const securityPolicy = (frame: string | undefined) =>
   [
@@ -79,12 +81,13 @@ const securityPolicy = (frame: string | undefined) =>
     "frame-ancestors 'none'",
   ].join('; ');
 
-const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 429>> = {
+const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 429>> = {
   'not-signed-in': 401,
   'sign-in-wrong': 403,
   'not-allowed': 403,
   'console-insecure': 403,
   'sign-in-wait': 429,
+  'input-too-long': 413,
   'policy-changed': 409,
   'draft-conflict': 409,
 };
@@ -155,7 +158,6 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     headers.set('cross-origin-resource-policy', 'same-origin');
     if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
   });
-  app.use('/api/*', bodyLimit({ maxSize: 2_000_000 }));
   app.use('/api/*', async (context, next) => {
     // A form, or a script of another page, can send neither this type nor from our own address.
     if (context.req.method !== 'GET') {
@@ -260,6 +262,8 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       };
       stream.onAbort(end);
       closers.add(end);
+      const [oldest] = closers;
+      if (closers.size > mostStreams) oldest?.();
       listeners.add(listener);
       const pings = setInterval(() => {
         // Whoever is signed out meanwhile hears no more.
@@ -441,11 +445,24 @@ async function refuseElsewhere(context: Context<Env>, options: ConsoleOptions): 
 /** The visitor’s address: of the connection, or as a proxy tells it that is trusted. */
 const addressOf = (context: Context<Env>) => context.get('address') ?? context.env.arrival.address;
 
+/** The longest body that is read, in bytes. */
+const longestBody = 2_000_000;
+
 async function inputOf<T>(context: Pick<Context<Env>, 'req'>, schema: z.ZodType<T>): Promise<T> {
+  const pieces: Uint8Array[] = [];
+  let length = 0;
   let given: unknown;
   try {
-    given = await context.req.json();
+    // Piece by piece: what is sent without its length may have no end.
+    for await (const piece of (context.req.raw.body ?? []) as AsyncIterable<Uint8Array>) {
+      length += piece.length;
+      if (length > longestBody) throw new DorlinError('input-too-long', 'What was sent is longer than 2 MB.');
+      pieces.push(piece);
+    }
+    given = JSON.parse(Buffer.concat(pieces).toString('utf8'));
   } catch (cause) {
+    if (cause instanceof DorlinError) throw cause;
+    // Also one that broke off.
     throw new DorlinError('input-invalid', 'What was sent is no JSON.', { cause });
   }
   return read(schema, given);
@@ -465,7 +482,6 @@ const errorOf = (code: DorlinErrorCode, message: string) => {
 function answerError(context: Context<Env>, error: unknown): Response {
   if (error instanceof DorlinError)
     return context.json(errorOf(error.code, error.message), statusOf[error.code] ?? 400);
-  if (error instanceof Error && 'getResponse' in error) return (error as { getResponse: () => Response }).getResponse();
   process.emitWarning(error instanceof Error ? error : String(error));
   return context.json(
     { error: { code: 'failed', message: 'Something went wrong here; nothing was changed.', mend: 'Try again.' } },

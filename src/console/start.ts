@@ -1,5 +1,7 @@
+import { access } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { DorlinError } from '../core/errors.js';
 import type { SiteSource } from '../server/site-server.js';
@@ -17,6 +19,8 @@ export interface StartOptions {
   readonly origin?: string | undefined;
   /** The site, to be seen through somebody’s eyes; without it, it can be seen as a list only. */
   readonly source?: SiteSource | undefined;
+  /** The folder of the app’s files. @default the app of the package */
+  readonly app?: string | undefined;
 }
 
 /** A console that runs. */
@@ -29,12 +33,22 @@ export interface RunningConsole {
 const appFolder = fileURLToPath(new URL('../console-app', import.meta.url));
 const portTries = 50;
 
+async function builtApp(): Promise<string> {
+  await access(join(appFolder, 'index.html')).catch((cause: unknown) => {
+    throw new DorlinError('folder-missing', 'The pages of the console were not built.', {
+      cause,
+      mend: 'In a checkout of Dorlin, run `npm run build:console` and `npm run build`.',
+    });
+  });
+  return appFolder;
+}
+
 /**
  * Starts the owner’s console.
- * @throws DorlinError `port-taken`, `people-unreadable`, `policy-missing`
+ * @throws DorlinError `port-taken`, `people-unreadable`, `policy-missing`, `folder-missing`
  */
 export async function startConsole(options: StartOptions): Promise<RunningConsole> {
-  const { policyFile, host, port, mayMove, origin, source } = options;
+  const { policyFile, host, port, mayMove, origin, source, app = await builtApp() } = options;
   let found = 0;
   const name = host.includes(':') ? `[${host}]` : host;
   const origins = () =>
@@ -43,8 +57,9 @@ export async function startConsole(options: StartOptions): Promise<RunningConsol
       : [origin];
   const isHere = host === '127.0.0.1' || host === '::1' || host === 'localhost';
   const frame = source === undefined || !isHere ? undefined : await startFrame(policyFile, source, origins);
-  const made = await createConsole({ policyFile, origins, app: appFolder, frame });
-  const server = createServer(made.listener);
+  const made = await createConsole({ policyFile, origins, app, frame });
+  // A call is short: who does not finish sending one holds nothing for long.
+  const server = createServer({ requestTimeout: 30_000 }, made.listener);
   const close = async () => {
     await made.close();
     server.closeAllConnections();

@@ -288,6 +288,10 @@ export const errorTable = {
     means: 'The console would be reached over a connection that others can read.',
     mend: 'Reach it over https, behind a proxy that `site.trustedProxies` names, or on this machine alone.',
   },
+  'input-too-long': {
+    means: 'The console was sent more than it reads.',
+    mend: 'Send less at once: in several calls, such as fewer places in each.',
+  },
   'input-invalid': {
     means: 'What the console was sent is not what that call takes.',
     mend: 'The message says where. The calls and what they take are listed in docs/console.md.',

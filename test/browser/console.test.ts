@@ -134,7 +134,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await framed.getByRole('link', { name: 'Events' }).click();
     await owner.getByRole('heading', { name: 'Events' }).waitFor();
     // The frame has no origin of its own, and reaches nothing of the console.
-    const frame = await (await owner.locator('iframe[title="The site"]').elementHandle())?.contentFrame();
+    const frame = await (await owner.locator('iframe[title="The site"]').elementHandle()).contentFrame();
     // As text, as it is read in the page.
     const reached = await frame?.evaluate(`(async () => {
       const tried = async (work) => { try { return String(await work()); } catch { return 'refused'; } };

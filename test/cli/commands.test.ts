@@ -348,7 +348,9 @@ describe('serving', () => {
   test('summary, events, changes while it runs, a broken edit, and a clean end', async () => {
     await run('lock', 'members', '/members/');
     await dorlin(folder, ['password', 'add', 'members', '--label', 'All', '--password-stdin'], 'one two');
-    const site = await running(folder, ['serve']);
+    const site = await running(folder, ['serve', '--console', '0']);
+    const link = /http:\/\/127\.0\.0\.1:\d+\/invited#[\w-]{43}/.exec(site.printed())?.[0] ?? '';
+    assert.match(await (await fetch(link)).text(), /<div id="console">/, 'the console beside it, to be set up');
     assert.match(site.printed(), /Kestrelmoor by dorlin\.yaml\n\n {2}members +\/members\/ +1 password, for one visit/);
     const second = await running(folder, ['serve']);
     assert.notEqual(second.url, site.url, 'the next free port is taken');

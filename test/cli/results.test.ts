@@ -92,6 +92,15 @@ const rows: readonly Row[] = [
   ['back --draft', 'back --draft'],
   ['journal', 'journal'],
   ['requests', 'requests'],
+  ['console people', 'console people'],
+  ['console invite', 'console invite'],
+  ['console invite', 'console invite --keeper members --at https://console.example/'],
+  ['error', 'console invite --person Nobody', 2],
+  ['error', 'console invite --keeper nowhere', 2],
+  ['console people', 'console people'],
+  ['console end-sessions', 'console end-sessions'],
+  ['error', 'console end-sessions Nobody', 2],
+  ['error', 'console --host 127.0.0.1 --origin not-an-address', 2],
   ['error', 'palces', 2],
 ];
 

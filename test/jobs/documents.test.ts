@@ -27,6 +27,7 @@ async function commandsOf(document: string): Promise<string[][]> {
 /** What goes on until it is told to end, or needs a site that is on the net. */
 const isElsewhere = (words: readonly string[]) =>
   /^(?:serve|patrol|demo)$/.test(words[0] ?? '') ||
+  words.join(' ') === 'console' ||
   words.includes('preview') ||
   words.includes('mine') ||
   words.some((word) => word === '--crawl' || word === 'OLD');

@@ -1,6 +1,6 @@
 import { useSyncExternalStore } from 'react';
-import type { CallInput, CallName, CallResult } from '../../../src/console/calls.js';
-import type { ConsoleNews } from '../../../src/console/context.js';
+// As whoever installs the package sees them: built first (`npm run build`).
+import type { CallInput, CallName, CallResult, ConsoleNews } from '../../../dist/console.js';
 
 export type { CallInput, CallName, CallResult };
 
