@@ -20,6 +20,8 @@ interface ConsoleOptions extends CommonOptions {
 export function command(summary: string): Command {
   return makePolicyCommand('console', summary, 'dorlin console\ndorlin console invite --keeper members')
     .usage('[COMMAND] [options]')
+    // What stands behind the name of one of its commands is for that one.
+    .enablePositionalOptions()
     .option('--port <port>', `where to listen; else ${consolePort}, or the next that is free`)
     .option('--host <address>', 'on which address to listen', '127.0.0.1')
     .option('--origin <url>', 'under which address it is reached, behind a proxy: https://console.example')

@@ -243,6 +243,67 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await owner.context().close();
   });
 
+  test('the whole site is closed for a week, in sentences, and opens by itself; the last step is taken back', async () => {
+    const owner = await enter();
+    const before = await live();
+    await owner.getByRole('button', { name: 'The whole site' }).click();
+    await owner.getByRole('heading', { name: 'The whole site' }).waitFor();
+    await owner.press('Lock');
+    await owner.getByText('without: only by roles').click();
+    await owner.getByLabel('Its name').fill('closed');
+    await owner.press('Lock it');
+    const lock = owner.getByRole('region', { name: 'The lock closed' });
+    await lock.getByRole('button', { name: 'the screen' }).click();
+    await owner.getByText('a closed notice').click();
+    await owner.press('Put it in the draft');
+    await lock.getByRole('button', { name: 'always' }).click();
+    const week = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 10);
+    await owner.getByLabel('Until').fill(`${week}T09:00`);
+    await owner.press('Put it in the draft');
+    await lock.getByRole('button', { name: /^until .* 09:00$/ }).waitFor();
+    await lock.getByRole('button', { name: 'Leave something out' }).click();
+    await owner.getByLabel('Add').fill('/about /events');
+    await owner.press('Put it in the draft');
+    await lock.getByText('/about and /events').waitFor();
+    await owner.goLive();
+    const explained = async (...more: string[]) => {
+      const { stdout } = await dorlin(running.folder, ['explain', '/archive/1', ...more, '--json']);
+      return (JSON.parse(stdout) as { outcome: string }).outcome;
+    };
+    assert.equal(await explained(), 'closed');
+    assert.equal(await explained('--at', '8 days'), 'open');
+    // As it will be then, seen here.
+    await owner.getByRole('button', { name: 'A stranger now' }).click();
+    await owner.getByText('at another moment').click();
+    await owner.getByLabel('Moment', { exact: true }).fill(`${week}T10:00`);
+    await owner.press('Look through these eyes');
+    await owner.getByText(/A stranger on .*10:00/).waitFor();
+    await owner.getByRole('link', { name: 'Settings' }).click();
+    await owner.press('Step back');
+    await owner.press('Take it back');
+    await owner.getByText('Taken back: what was done').waitFor();
+    assert.equal(await live(), before);
+    assert.deepEqual(owner.problems, []);
+    await owner.context().close();
+  });
+
+  test('a console that is gone says so, and goes on by itself', async () => {
+    const owner = await enter();
+    await owner.route('**/api/lock.change', (route) => route.abort());
+    await owner.row('/about').click();
+    await owner.press(/^(?:Another lock|Lock)$/);
+    await owner.getByLabel('Its name').fill('kept-as-typed');
+    await owner.press('Lock it');
+    await owner.getByRole('dialog').getByText('The console does not answer').waitFor();
+    assert.equal(await owner.getByLabel('Its name').inputValue(), 'kept-as-typed');
+    await owner.unroute('**/api/lock.change');
+    await owner.press('Lock it');
+    await owner.getByRole('dialog').waitFor({ state: 'detached' });
+    await owner.press('Undo');
+    await owner.getByRole('button', { name: 'Review and go live' }).waitFor({ state: 'detached' });
+    await owner.context().close();
+  });
+
   test('a policy that is edited by hand meanwhile, and one that is broken, are shown with the way out', async () => {
     const owner = await enter();
     await owner.row('/events').click();

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
 import { announce, Choice, Dialog, Field, momentWords, plural, Problem, useAct } from './ui.js';
 
@@ -18,9 +18,12 @@ export function useProposal(lock: string): Proposal {
   const [strength, setStrength] = useState('');
   const [made, setMade] = useState('');
   const [isWanted, setWanted] = useState(true);
-  const renew = () => {
+  const isTyped = useRef(false);
+  const propose = () => {
     void call('password.propose', {}).then(
       (one) => {
+        // Whoever was quicker than the answer keeps what was typed.
+        if (isTyped.current) return;
         setPassword(one.password);
         setMade(one.password);
         setStrength(one.strength);
@@ -28,7 +31,15 @@ export function useProposal(lock: string): Proposal {
       () => undefined,
     );
   };
-  useEffect(renew, []);
+  const renew = () => {
+    isTyped.current = false;
+    propose();
+  };
+  const set = (text: string) => {
+    isTyped.current = true;
+    setPassword(text);
+  };
+  useEffect(propose, []);
   useEffect(() => {
     if (password === made || password === '') return undefined;
     // Judged when nobody types for a moment.
@@ -40,7 +51,7 @@ export function useProposal(lock: string): Proposal {
     }, 300);
     return () => clearTimeout(timer);
   }, [password, made, lock]);
-  return { password, strength, isWanted, set: setPassword, renew, want: setWanted };
+  return { password, strength, isWanted, set, renew, want: setWanted };
 }
 
 export function PasswordField({

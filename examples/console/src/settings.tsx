@@ -173,6 +173,11 @@ function People({ session }: { readonly session: Session }) {
   const ways = useQuery({ queryKey: ['ways', version], queryFn: () => call('ways', {}) });
   const [isInviting, setInviting] = useState(false);
   const [removing, setRemoving] = useState<string>();
+  const [changing, setChanging] = useState<{
+    readonly id: string;
+    readonly name: string;
+    readonly locks: readonly string[];
+  }>();
   const again = () => setCount(count + 1);
   const end = useAct(async (person?: string) => {
     const done = await call('people.end-sessions', { ...(person !== undefined && { person }) });
@@ -222,6 +227,11 @@ function People({ session }: { readonly session: Session }) {
               </td>
               <td data-label="Since">{momentWords(since.slice(0, 10))}</td>
               <td className="acts">
+                {role === 'keeper' && (
+                  <button type="button" className="plain" onClick={() => setChanging({ id, name, locks })}>
+                    Other locks<span className="unseen"> for {name}</span>
+                  </button>
+                )}
                 <button type="button" className="plain" onClick={() => void end.act(id)}>
                   Sign out<span className="unseen"> {name}</span>
                 </button>
@@ -242,6 +252,16 @@ function People({ session }: { readonly session: Session }) {
       {(data?.invites.length ?? 0) > 0 && (
         <p className="hint">{plural(data?.invites.length ?? 0, 'invitation')} not taken yet.</p>
       )}
+      {changing !== undefined && (
+        <KeeperLocks
+          person={changing}
+          all={ways.data?.locks.map(({ name }) => name) ?? []}
+          onClose={() => {
+            setChanging(undefined);
+            again();
+          }}
+        />
+      )}
       {isInviting && (
         <Invite
           locks={ways.data?.locks.map(({ name }) => name) ?? []}
@@ -252,6 +272,68 @@ function People({ session }: { readonly session: Session }) {
         />
       )}
     </section>
+  );
+}
+
+/** The locks of which somebody looks after the ways in. */
+function LockChoice({
+  all,
+  chosen,
+  onChange,
+}: {
+  readonly all: readonly string[];
+  readonly chosen: readonly string[];
+  readonly onChange: (locks: readonly string[]) => void;
+}) {
+  return (
+    <fieldset>
+      <legend>Of these locks</legend>
+      {all.map((name) => (
+        <label key={name} className="check">
+          <input
+            type="checkbox"
+            checked={chosen.includes(name)}
+            onChange={() => onChange(chosen.includes(name) ? chosen.filter((one) => one !== name) : [...chosen, name])}
+          />
+          {name}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+function KeeperLocks({
+  person,
+  all,
+  onClose,
+}: {
+  readonly person: { readonly id: string; readonly name: string; readonly locks: readonly string[] };
+  readonly all: readonly string[];
+  readonly onClose: () => void;
+}) {
+  const [chosen, setChosen] = useState(person.locks);
+  const { act, error, isBusy } = useAct(async () => {
+    await call('people.locks', { person: person.id, locks: [...chosen] });
+    onClose();
+  });
+  return (
+    <Dialog title={`What ${person.name} looks after`} onClose={onClose}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          void act();
+        }}
+      >
+        <LockChoice all={all} chosen={chosen} onChange={setChosen} />
+        <Problem error={error} />
+        <p className="buttons">
+          <button className="main" disabled={isBusy}>
+            From now on
+          </button>
+          <span className="hint">It counts at once.</span>
+        </p>
+      </form>
+    </Dialog>
   );
 }
 
@@ -300,23 +382,7 @@ function Invite({ locks, onClose }: { readonly locks: readonly string[]; readonl
               ['owner', 'do everything'],
             ]}
           />
-          {role === 'keeper' && (
-            <fieldset>
-              <legend>Of these locks</legend>
-              {locks.map((name) => (
-                <label key={name} className="check">
-                  <input
-                    type="checkbox"
-                    checked={chosen.includes(name)}
-                    onChange={() =>
-                      setChosen(chosen.includes(name) ? chosen.filter((one) => one !== name) : [...chosen, name])
-                    }
-                  />
-                  {name}
-                </label>
-              ))}
-            </fieldset>
-          )}
+          {role === 'keeper' && <LockChoice all={locks} chosen={chosen} onChange={setChosen} />}
           <Problem error={error} />
           <p className="buttons">
             <button className="main" disabled={isBusy}>
