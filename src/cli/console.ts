@@ -18,19 +18,21 @@ interface ConsoleOptions extends CommonOptions {
 }
 
 export function command(summary: string): Command {
-  return makePolicyCommand('console', summary, 'dorlin console\ndorlin console invite --keeper members')
-    .usage('[COMMAND] [options]')
-    // What stands behind the name of one of its commands is for that one.
-    .enablePositionalOptions()
-    .option('--port <port>', `where to listen; else ${consolePort}, or the next that is free`)
-    .option('--host <address>', 'on which address to listen', '127.0.0.1')
-    .option('--origin <url>', 'under which address it is reached, behind a proxy: https://console.example')
-    .option('--to <url>', 'where the site runs, if it is no folder of files')
-    .option('--no-open', 'print its address only; a browser is never opened by itself')
-    .action(run)
-    .addCommand(inviteCommand())
-    .addCommand(peopleCommand())
-    .addCommand(endCommand());
+  return (
+    makePolicyCommand('console', summary, 'dorlin console\ndorlin console invite --keeper members')
+      .usage('[COMMAND] [options]')
+      // What stands behind the name of one of its commands is for that one.
+      .enablePositionalOptions()
+      .option('--port <port>', `where to listen; else ${consolePort}, or the next that is free`)
+      .option('--host <address>', 'on which address to listen', '127.0.0.1')
+      .option('--origin <url>', 'under which address it is reached, behind a proxy: https://console.example')
+      .option('--to <url>', 'where the site runs, if it is no folder of files')
+      .option('--no-open', 'print its address only; a browser is never opened by itself')
+      .action(run)
+      .addCommand(inviteCommand())
+      .addCommand(peopleCommand())
+      .addCommand(endCommand())
+  );
 }
 
 async function run(options: ConsoleOptions): Promise<void> {

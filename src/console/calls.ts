@@ -1,4 +1,6 @@
 import * as z from 'zod';
+import { isInRanges } from '../core/bypass/address.js';
+import { DorlinError } from '../core/errors.js';
 import { handOutLanguages } from '../core/hand-out/words.js';
 import { addBypass, listBypasses, removeBypass } from '../owner/bypasses.js';
 import { check } from '../owner/check/check.js';
@@ -25,7 +27,8 @@ import { listRequests } from '../owner/requests.js';
 import { review } from '../owner/review.js';
 import { listScreens } from '../owner/screens.js';
 import { changeSite, describeSite, siteKeys } from '../owner/site.js';
-import { viewSite } from '../owner/view.js';
+import type { SeenBy } from '../owner/seen-by.js';
+import { viewSite, type SeenPlace } from '../owner/view.js';
 import { walkSiteFrom } from '../owner/walk-site.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { readChanges } from './changes.js';
@@ -100,10 +103,34 @@ async function edit<Result extends object>(
   return (await carryDraft(site.policyFile)) ? result : { ...result, draftIsBehind: true };
 }
 
+/**
+ * Through whose eyes somebody may look. Keepers are not to read what lies behind other locks: they look as
+ * strangers and as guests of their own, and now, as at another moment a lock may be off.
+ */
+function eyesOf({ role, locks, name: who }: Caller['person'], seenBy: SeenBy): SeenBy {
+  const { opened = [], ...more } = seenBy;
+  const isOthers = opened.some((one) => !locks.includes(one)) || Object.values(more).some((one) => one !== undefined);
+  if (role !== 'owner' && isOthers) {
+    throw new DorlinError('not-allowed', `${who} may look as a stranger, or as a guest of locks of their own.`);
+  }
+  return seenBy;
+}
+
 /** Every call by its name. The commands do the same by the same operations. */
 export const calls = {
-  view: readByAll(z.strictObject({ seenBy: inputs.seenBy.optional() }), ({ seenBy = {} }, { site, shown }) =>
-    viewSite(shown, seenBy, { liveFile: site.policyFile, walked: site.walked, titles: site.titles }),
+  view: readByAll(
+    z.strictObject({ seenBy: inputs.seenBy.optional() }),
+    async ({ seenBy = {} }, { site, shown, person }) => {
+      const sources = { liveFile: site.policyFile, walked: site.walked, titles: site.titles };
+      const view = await viewSite(shown, eyesOf(person, seenBy), sources);
+      const isTheirs = ({ locks }: SeenPlace) => locks === undefined || locks.some((one) => person.locks.includes(one));
+      if (person.role === 'owner') return view;
+      // What a page under another lock is called may be what that lock is for.
+      return {
+        ...view,
+        places: view.places.map((place) => (isTheirs(place) ? place : { ...place, title: undefined })),
+      };
+    },
   ),
   ways: readByAll(none, async (_, { person, shown, site: about }) => {
     const isTheirs = ({ lock: one }: { readonly lock: string }) =>
@@ -138,11 +165,17 @@ export const calls = {
     explain(shown, path, seenBy),
   ),
   parts: read(z.strictObject({ path: line }), ({ path }, { shown }) => pageParts(shown, path)),
-  play: readByAll(z.strictObject({ seenBy: inputs.seenBy.optional() }), ({ seenBy = {} }, { site, shown }) =>
-    Promise.resolve({ origin: site.playAs?.({ isDraft: shown !== site.policyFile, seenBy }) }),
+  play: readByAll(
+    z.strictObject({ seenBy: inputs.seenBy.optional() }),
+    async ({ seenBy = {} }, { site, shown, person }) => {
+      const played = { isDraft: shown !== site.policyFile, seenBy: eyesOf(person, seenBy) };
+      return Promise.resolve({ origin: site.playAs?.(played) });
+    },
   ),
-  walk: read(z.strictObject({ address: line }), async ({ address }, { site, shown }) => {
-    const found = await walkSiteFrom(shown, address, (done) => {
+  walk: read(z.strictObject({ address: line }), async ({ address }, { site, shown, address: from }) => {
+    // What runs on this machine is for who is at it.
+    const isHere = from !== undefined && isInRanges(from, ['127.0.0.0/8', '::1/128']);
+    const found = await walkSiteFrom(shown, address, isHere, (done) => {
       site.tell({ type: 'progress', work: 'walk', done });
     });
     site.walked = found;

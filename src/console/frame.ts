@@ -174,8 +174,16 @@ function alter(request: IncomingMessage, response: ServerResponse, consoleOrigin
   let isPage: boolean | undefined;
   const begin = () => {
     if (isPage !== undefined) return;
-    isPage = /^text\/html\b/i.test(head.header('content-type'));
-    const gone = ['set-cookie', 'content-security-policy', 'content-security-policy-report-only', 'x-frame-options'];
+    const type = head.header('content-type');
+    isPage = /^text\/html\b/i.test(type);
+    const gone = [
+      'set-cookie',
+      'access-control-allow-origin',
+      'access-control-allow-credentials',
+      'content-security-policy',
+      'content-security-policy-report-only',
+      'x-frame-options',
+    ];
     head.set(isPage ? [...gone, 'content-length', 'etag', 'last-modified', 'accept-ranges'] : gone);
     response.setHeader(
       'content-security-policy',
@@ -183,8 +191,13 @@ function alter(request: IncomingMessage, response: ServerResponse, consoleOrigin
     );
     response.setHeader('cache-control', 'no-store');
     response.setHeader('x-robots-tag', 'noindex');
-    // The page has no origin of its own there, and so needs leave to fetch its own fonts.
-    response.setHeader('access-control-allow-origin', '*');
+    // The host name is what lets one see this: no other site is to be told it.
+    response.setHeader('referrer-policy', 'no-referrer');
+    // The page has no origin of its own there, and so needs leave to load its own fonts and modules. Nothing that
+    // could be read is left to pages elsewhere, should they learn the name.
+    if (/^(?:font\/|text\/css|(?:text|application)\/javascript|application\/(?:x-)?font)/i.test(type)) {
+      response.setHeader('access-control-allow-origin', '*');
+    }
   };
   const keep = (chunk: unknown, encoding: unknown) => {
     if (chunk === undefined || chunk === null || typeof chunk === 'function') return;

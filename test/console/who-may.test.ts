@@ -140,6 +140,53 @@ describe('who may', () => {
     await imke.call('draft.drop', {});
   });
 
+  test('a keeper looks as a stranger or as a guest of locks of their own, now, and reads no title behind others', async () => {
+    for (const call of ['view', 'play']) {
+      assert.equal(await kit.refused(call, { seenBy: { opened: ['members'] } }), 'done');
+      for (const seenBy of [
+        { opened: ['press'] },
+        { opened: ['members', 'press'] },
+        { roles: ['editor'] },
+        { person: 'imke@kestrelmoor.example' },
+        { from: '203.0.113.7' },
+        { signedIn: true },
+        { at: '2099-01-01' },
+      ]) {
+        assert.equal(await kit.refused(call, { seenBy }), '403 not-allowed', JSON.stringify(seenBy));
+        assert.equal(await imke.refused(call, { seenBy }), 'done', JSON.stringify(seenBy));
+      }
+    }
+    const titles = (await kit.call('view', {})).places.map(({ path, title }) => [path, title]);
+    assert.deepEqual(titles, [
+      ['/index.html', 'Start'],
+      ['/members/index.html', 'Members'],
+      ['/press/index.html', undefined],
+    ]);
+  });
+
+  test('of a setting its key is noted, and never its value', async () => {
+    await imke.call('site.change', {
+      settings: ['mail.from=post@kestrelmoor.example', 'mail.server=smtps://mail-canary.example'],
+    });
+    const { changes } = await imke.call('changes', {});
+    assert.match(changes[0]?.about ?? '', /mail\.server/);
+    assert.ok(!JSON.stringify(changes).includes('canary'));
+    await imke.call('draft.drop', {});
+  });
+
+  test('a walk leads over the policy’s own site alone, or this machine for who is at it', async () => {
+    assert.equal(await imke.refused('walk', { address: 'https://elsewhere.example/' }), '400 origin-invalid');
+    const behind = await testConsole(policy.replace('folder: dist', 'trustedProxies: [192.0.2.1/32]'), files);
+    const ann = await behind.person('Ann');
+    const headers = { 'x-forwarded-proto': 'https', 'x-forwarded-for': '203.0.113.7', cookie: `__Host-${ann.cookie}` };
+    const asked = await ann.raw('walk', { address: 'http://localhost:1/' }, undefined, {
+      address: '192.0.2.1',
+      headers,
+    });
+    assert.match(await asked.text(), /origin-invalid/);
+    await behind.close();
+  });
+
   test('a call that is none, and what a call does not take', async () => {
     for (const name of ['nothing', 'constructor', '__proto__', 'toString', 'view/', 'VIEW']) {
       assert.match(await imke.refused(name, {}), /^404/, name);

@@ -84,6 +84,15 @@ export function SeenBy({
 
 type Who = 'stranger' | 'guest' | 'role' | 'person' | 'address' | 'signed-in';
 
+const everybody: readonly (readonly [Who, string])[] = [
+  ['stranger', 'a stranger'],
+  ['guest', 'a guest of a lock'],
+  ['role', 'somebody with a role'],
+  ['person', 'somebody by name'],
+  ['address', 'somebody from an address'],
+  ['signed-in', 'somebody signed in'],
+];
+
 function whoOf({ opened, person, roles, from, signedIn }: Seen): Who {
   if (opened?.length) return 'guest';
   if (person !== undefined) return 'person';
@@ -105,6 +114,8 @@ function SeenByDialog({
   readonly onClose: () => void;
   readonly onChange: (seen: Seen) => void;
 }) {
+  // Keepers look as strangers and as guests of their own locks, and now.
+  const isOwner = session.person?.role === 'owner';
   const locks = ways?.locks.map(({ name }) => name) ?? [];
   const roles = [...new Set(ways?.bypasses.flatMap((one) => one.roles ?? []))];
   const people = [...new Set(ways?.bypasses.flatMap((one) => one.people ?? []))];
@@ -143,19 +154,7 @@ function SeenByDialog({
           onChange(chosen());
         }}
       >
-        <Choice
-          label="Seen by"
-          value={who}
-          onChange={setWho}
-          options={[
-            ['stranger', 'a stranger'],
-            ['guest', 'a guest of a lock'],
-            ['role', 'somebody with a role'],
-            ['person', 'somebody by name'],
-            ['address', 'somebody from an address'],
-            ['signed-in', 'somebody signed in'],
-          ]}
-        />
+        <Choice label="Seen by" value={who} onChange={setWho} options={isOwner ? everybody : everybody.slice(0, 2)} />
         {who === 'guest' && (
           <fieldset>
             <legend>Who has opened</legend>
@@ -208,27 +207,31 @@ function SeenByDialog({
             <option key={one} value={one} />
           ))}
         </datalist>
-        <Choice
-          label="When"
-          value={isNow}
-          onChange={setNow}
-          options={[
-            ['now', 'now'],
-            ['then', 'at another moment'],
-          ]}
-        />
-        {isNow === 'then' && (
-          <Field label="Moment" hint={`In the time of the site, ${session.about?.timeZone ?? 'UTC'}.`}>
-            {(props) => (
-              <input
-                {...props}
-                required
-                type="datetime-local"
-                value={at.slice(0, 16)}
-                onChange={(event) => setAt(event.target.value)}
-              />
+        {isOwner && (
+          <>
+            <Choice
+              label="When"
+              value={isNow}
+              onChange={setNow}
+              options={[
+                ['now', 'now'],
+                ['then', 'at another moment'],
+              ]}
+            />
+            {isNow === 'then' && (
+              <Field label="Moment" hint={`In the time of the site, ${session.about?.timeZone ?? 'UTC'}.`}>
+                {(props) => (
+                  <input
+                    {...props}
+                    required
+                    type="datetime-local"
+                    value={at.slice(0, 16)}
+                    onChange={(event) => setAt(event.target.value)}
+                  />
+                )}
+              </Field>
             )}
-          </Field>
+          </>
         )}
         <p className="buttons">
           <button className="main">Look through these eyes</button>
