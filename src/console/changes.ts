@@ -51,8 +51,8 @@ export function aboutOf(input: unknown): string {
     else if (typeof value === 'number' || typeof value === 'boolean') texts.push(`${key} ${String(value)}`);
     else if (Array.isArray(value)) {
       // Of a setting its key alone: a mail server has its password in its address.
-      const texts = value.map(String).map((one) => (key === 'settings' ? (one.split('=', 1)[0] ?? '') : one));
-      const shown = texts.slice(0, 8);
+      const all = value.map(String).map((one) => (key === 'settings' ? (one.split('=', 1)[0] ?? '') : one));
+      const shown = all.slice(0, 8);
       texts.push(`${key} ${shown.join(' ')}${value.length > 8 ? ` and ${value.length - 8} more` : ''}`);
     } else if (typeof value === 'object' && value !== null)
       for (const [inner, one] of Object.entries(value)) add(one, inner);
