@@ -30,7 +30,7 @@ import { changeSite, describeSite, siteKeys } from '../owner/site.js';
 import type { SeenBy } from '../owner/seen-by.js';
 import { viewSite, type SeenPlace } from '../owner/view.js';
 import { walkSiteFrom } from '../owner/walk-site.js';
-import { loadPolicy } from '../stores/policy-file.js';
+import { loadPolicy, readPolicyText } from '../stores/policy-file.js';
 import { readChanges } from './changes.js';
 import type { Caller } from './context.js';
 import * as inputs from './inputs.js';
@@ -202,7 +202,10 @@ export const calls = {
           ...(dynamic !== undefined && { dynamic }),
         });
         if (password === undefined) return { ...done, password: undefined };
-        return { ...done, password: await addPassword(file, which, { password: password.is, label: password.label }) };
+        const added = await addPassword(file, which, { password: password.is, label: password.label });
+        if (caller.site.twoSteps.size > 200) caller.site.twoSteps.clear();
+        caller.site.twoSteps.add(await readPolicyText(file));
+        return { ...done, password: added };
       }),
   ),
   release: act(
@@ -325,7 +328,10 @@ export const calls = {
   back: act(none, (_, { site }) => goBack(site.policyFile)),
   'draft.undo': act(none, async (_, { site, shown }) => {
     if (shown === site.policyFile) return goBack(shown);
+    const isTwo = site.twoSteps.has(await readPolicyText(shown));
     const done = await goBack(shown);
+    // The lock that came with its password goes with it.
+    if (isTwo) await goBack(shown);
     const standing = await draftStandingOf(site.policyFile);
     // A draft that says what the policy says is none.
     if (standing?.isSame === true) await dropDraft(site.policyFile);

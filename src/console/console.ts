@@ -115,6 +115,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   const site: ConsoleSite = {
     policyFile,
     titles: new Map(),
+    twoSteps: new Set(),
     walked: [],
     frameOrigin: frame?.frameOrigin,
     playAs: frame?.playAs,

@@ -54,8 +54,6 @@ describe('from draft to live', () => {
     const seen = (await imke.call('view', {})).places.find(({ path }) => path === '/events.html');
     assert.deepEqual([seen?.outcome, seen?.before], ['asked', 'open']);
     await imke.call('draft.undo', {});
-    assert.ok((await imke.session()).draft !== undefined, 'the password is undone, the lock is not');
-    await imke.call('draft.undo', {});
     assert.equal((await imke.session()).draft, undefined, 'a draft that changes nothing is none');
 
     assert.equal(await imke.refused('lock.change', { lock: 'x', places: ['/nowhere'] }), '400 place-empty');

@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { call, useKnown, type CallResult, type Session } from './api.js';
 import { announce, listed, plural, Problem, useAct } from './ui.js';
 
@@ -29,7 +29,12 @@ export function sentenceOf({ closed, opened, moved, ways }: Review): string {
 /** The strip along the bottom: what is not live yet. */
 export function Strip({ onReview, session }: { readonly onReview: () => void; readonly session: Session }) {
   const { version } = useKnown();
-  const { data } = useQuery({ queryKey: ['review', version], queryFn: () => call('review', {}), retry: false });
+  const { data } = useQuery({
+    queryKey: ['review', version],
+    queryFn: () => call('review', {}),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
   const undo = useAct(async () => {
     await call('draft.undo', {});
     announce('Undone.');
