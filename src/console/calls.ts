@@ -1,6 +1,4 @@
 import * as z from 'zod';
-import { isInRanges } from '../core/bypass/address.js';
-import { DorlinError } from '../core/errors.js';
 import { handOutLanguages } from '../core/hand-out/words.js';
 import { addBypass, listBypasses, removeBypass } from '../owner/bypasses.js';
 import { check } from '../owner/check/check.js';
@@ -27,94 +25,19 @@ import { listRequests } from '../owner/requests.js';
 import { review } from '../owner/review.js';
 import { listScreens } from '../owner/screens.js';
 import { changeSite, describeSite, siteKeys } from '../owner/site.js';
-import type { SeenBy } from '../owner/seen-by.js';
 import { viewSite, type SeenPlace } from '../owner/view.js';
 import { walkSiteFrom } from '../owner/walk-site.js';
-import { loadPolicy, readPolicyText } from '../stores/policy-file.js';
+import { loadPolicy } from '../stores/policy-file.js';
+import { isLoopback } from './arrival.js';
+import { act, actOnWays, edit, eyesOf, read, readByAll, readWays, undo } from './call.js';
 import { readChanges } from './changes.js';
-import type { Caller } from './context.js';
 import * as inputs from './inputs.js';
-
-/**
- * One call of the console: what it takes, who may, and what it does. `locksOf` names the locks that a
- * keeper must look after; a call without it is for owners alone, unless it is `forAll`.
- */
-interface Call<Input, Result> {
-  readonly input: z.ZodType<Input>;
-  /** Whether it changes anything: then the version that the caller has seen must be the newest. */
-  readonly changes: boolean;
-  readonly forAll: boolean;
-  readonly locksOf?: ((input: Input) => readonly string[]) | undefined;
-  readonly run: (input: Input, caller: Caller) => Promise<Result>;
-}
-
-/** For owners: reads something. */
-const read = <Input, Result>(
-  input: z.ZodType<Input>,
-  run: (input: Input, caller: Caller) => Promise<Result>,
-): Call<Input, Result> => ({ input, changes: false, forAll: false, run });
-
-/** For everybody who is signed in: reads something. */
-const readByAll = <Input, Result>(
-  input: z.ZodType<Input>,
-  run: (input: Input, caller: Caller) => Promise<Result>,
-): Call<Input, Result> => ({ input, changes: false, forAll: true, run });
-
-/** For owners: changes something. */
-const act = <Input, Result>(
-  input: z.ZodType<Input>,
-  run: (input: Input, caller: Caller) => Promise<Result>,
-): Call<Input, Result> => ({ input, changes: true, forAll: false, run });
-
-/** About the ways in of one lock: for owners, and for the keepers of that lock. */
-const about =
-  (changes: boolean) =>
-  <Input extends { readonly lock: string }, Result>(
-    input: z.ZodType<Input>,
-    run: (input: Input, caller: Caller) => Promise<Result>,
-  ): Call<Input, Result> => ({ input, changes, forAll: false, locksOf: ({ lock }) => [lock], run });
-
-const readWays = about(false);
-const actOnWays = about(true);
 
 const { line, name, lines, none } = inputs;
 const lock = { lock: name };
 const which = { lock: name, which: line };
 /** Whether an edit counts at once instead of waiting in the draft. Keepers have no other. */
 const now = { now: z.boolean().optional() };
-
-/** Makes an edit in the draft; or at once, and carries it into a draft that waits. */
-async function edit<Result extends object>(
-  isNow: boolean | undefined,
-  { site, person, draft }: Caller,
-  work: (file: string) => Promise<Result>,
-): Promise<Result & { readonly draftIsBehind?: boolean }> {
-  if (isNow !== true && person.role === 'owner') {
-    const file = await draft();
-    try {
-      return await work(file);
-    } catch (error) {
-      // One that was begun for an edit that failed says nothing of its own.
-      if ((await draftStandingOf(site.policyFile))?.isSame === true) await dropDraft(site.policyFile);
-      throw error;
-    }
-  }
-  const result = await work(site.policyFile);
-  return (await carryDraft(site.policyFile)) ? result : { ...result, draftIsBehind: true };
-}
-
-/**
- * Through whose eyes somebody may look. Keepers are not to read what lies behind other locks: they look as
- * strangers and as guests of their own, and now, as at another moment a lock may be off.
- */
-function eyesOf({ role, locks, name: who }: Caller['person'], seenBy: SeenBy): SeenBy {
-  const { opened = [], ...more } = seenBy;
-  const isOthers = opened.some((one) => !locks.includes(one)) || Object.values(more).some((one) => one !== undefined);
-  if (role !== 'owner' && isOthers) {
-    throw new DorlinError('not-allowed', `${who} may look as a stranger, or as a guest of locks of their own.`);
-  }
-  return seenBy;
-}
 
 /** Every call by its name. The commands do the same by the same operations. */
 export const calls = {
@@ -174,8 +97,7 @@ export const calls = {
   ),
   walk: read(z.strictObject({ address: line }), async ({ address }, { site, shown, address: from }) => {
     // What runs on this machine is for who is at it.
-    const isHere = from !== undefined && isInRanges(from, ['127.0.0.0/8', '::1/128']);
-    const found = await walkSiteFrom(shown, address, isHere, (done) => {
+    const found = await walkSiteFrom(shown, address, isLoopback(from), (done) => {
       site.tell({ type: 'progress', work: 'walk', done });
     });
     site.walked = found;
@@ -202,10 +124,7 @@ export const calls = {
           ...(dynamic !== undefined && { dynamic }),
         });
         if (password === undefined) return { ...done, password: undefined };
-        const added = await addPassword(file, which, { password: password.is, label: password.label });
-        if (caller.site.twoSteps.size > 200) caller.site.twoSteps.clear();
-        caller.site.twoSteps.add(await readPolicyText(file));
-        return { ...done, password: added };
+        return { ...done, password: await addPassword(file, which, { password: password.is, label: password.label }) };
       }),
   ),
   release: act(
@@ -328,10 +247,7 @@ export const calls = {
   back: act(none, (_, { site }) => goBack(site.policyFile)),
   'draft.undo': act(none, async (_, { site, shown }) => {
     if (shown === site.policyFile) return goBack(shown);
-    const isTwo = site.twoSteps.has(await readPolicyText(shown));
-    const done = await goBack(shown);
-    // The lock that came with its password goes with it.
-    if (isTwo) await goBack(shown);
+    const done = await undo(site.acts, shown);
     const standing = await draftStandingOf(site.policyFile);
     // A draft that says what the policy says is none.
     if (standing?.isSame === true) await dropDraft(site.policyFile);
@@ -368,18 +284,3 @@ export type CallName = keyof typeof calls;
 /** What a call takes and gives, by its name: the types of the surface for whoever writes a page of their own. */
 export type CallInput<Name extends CallName> = Parameters<(typeof calls)[Name]['run']>[0];
 export type CallResult<Name extends CallName> = Awaited<ReturnType<(typeof calls)[Name]['run']>>;
-
-/** Whether somebody may make a call. Refused by the server, whatever a page shows. */
-export function mayCall(
-  { role, locks }: { readonly role: string; readonly locks: readonly string[] },
-  {
-    forAll,
-    locksOf,
-  }: { readonly forAll: boolean; readonly locksOf?: ((input: never) => readonly string[]) | undefined },
-  input: unknown,
-): boolean {
-  if (role === 'owner' || forAll) return true;
-  if (role !== 'keeper' || locksOf === undefined) return false;
-  const needed = locksOf(input as never);
-  return needed.length > 0 && needed.every((one) => locks.includes(one));
-}

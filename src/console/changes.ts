@@ -20,7 +20,7 @@ export type Change = z.output<typeof entrySchema>;
 const fileOf = (policyFile: string) => join(keepingFolder(policyFile), 'console-changes.jsonl');
 const largest = 4_000_000;
 
-/** Notes who did what. What cannot be noted is not done: whoever calls waits for it. */
+/** Notes who did what, once it is done; whoever calls waits for it, and is told where it cannot be noted. */
 export async function noteChange(policyFile: string, change: Change): Promise<void> {
   await makeKeepingFolder(policyFile);
   const file = fileOf(policyFile);

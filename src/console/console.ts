@@ -5,19 +5,22 @@ import { getRequestListener } from '@hono/node-server';
 import { Hono, type Context } from 'hono';
 import { getCookie, setCookie } from 'hono/cookie';
 import { streamSSE } from 'hono/streaming';
-import sirv from 'sirv';
 import * as z from 'zod';
-import { isInRanges } from '../core/bypass/address.js';
-import { DorlinError, type DorlinErrorCode } from '../core/errors.js';
+import { DorlinError } from '../core/errors.js';
 import { visitorKey, type Budget } from '../core/guessing/budget.js';
 import { draftStandingOf } from '../owner/drafts.js';
+import { followEvents } from '../owner/journal.js';
 import { acceptInvite, inviteBehind, listedPerson, personBy } from '../owner/people/people.js';
 import { readPeople, type Person } from '../owner/people/people-file.js';
 import { memoryCounters } from '../stores/counters-memory.js';
 import { draftFile, openDraft, waitingDraft } from '../stores/draft.js';
 import { watchFile } from '../stores/file-watch.js';
 import { loadPolicy } from '../stores/policy-file.js';
-import { calls, mayCall, type CallName } from './calls.js';
+import { answerError, answerHeaders, checkedInput, errorOf, inputOf } from './answers.js';
+import { appFiles } from './app-files.js';
+import { addressOf, arrivalOf, elsewhere, isKnownHost, isSecure, judgeArrival, type Env } from './arrival.js';
+import { mayCall } from './call.js';
+import { calls, type CallName } from './calls.js';
 import { aboutOf, noteChange } from './changes.js';
 import type { Caller, ConsoleNews, ConsoleSite } from './context.js';
 import { isToken, Sessions } from './sessions.js';
@@ -48,49 +51,12 @@ export interface OwnersConsole {
   readonly close: () => Promise<void>;
 }
 
-/** What the request came over. */
-interface Arrival {
-  readonly address: string | undefined;
-  readonly encrypted: boolean;
-}
-
-interface Env {
-  Bindings: { arrival: Arrival };
-  Variables: { secure?: boolean; address?: string | undefined };
-}
-
 /** Guesses at the passwords of people: by name and by visitor. */
 const perVisitor: Budget = { tries: 10, seconds: 900 };
 const perName: Budget = { tries: 30, seconds: 3600 };
 
 /** Most pages that listen to news at once; the oldest goes, and asks again. */
 const mostStreams = 200;
-
-/** Nothing but our own files, and the frame. */
-const securityPolicy = (frame: string | undefined) =>
-  [
-    "default-src 'none'",
-    "script-src 'self'",
-    "style-src 'self'",
-    "font-src 'self'",
-    "img-src 'self' data: blob:",
-    "connect-src 'self'",
-    `frame-src ${frame ?? "'none'"}`,
-    "form-action 'self'",
-    "base-uri 'none'",
-    "frame-ancestors 'none'",
-  ].join('; ');
-
-const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 429>> = {
-  'not-signed-in': 401,
-  'sign-in-wrong': 403,
-  'not-allowed': 403,
-  'console-insecure': 403,
-  'sign-in-wait': 429,
-  'input-too-long': 413,
-  'policy-changed': 409,
-  'draft-conflict': 409,
-};
 
 /**
  * Makes the owner’s console of a policy: calls as JSON under `/api/`, news as server-sent events, and the app.
@@ -102,7 +68,7 @@ const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 42
  * createServer(console.listener).listen(8090, '127.0.0.1');
  */
 export async function createConsole(options: ConsoleOptions): Promise<OwnersConsole> {
-  const { policyFile, frame } = options;
+  const { policyFile, origins, frame } = options;
   const clock = options.clock ?? (() => Date.now() / 1000);
   await readPeople(policyFile);
   const sessions = new Sessions(policyFile, clock);
@@ -115,7 +81,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   const site: ConsoleSite = {
     policyFile,
     titles: new Map(),
-    twoSteps: new Set(),
+    acts: new Map(),
     walked: [],
     frameOrigin: frame?.frameOrigin,
     playAs: frame?.playAs,
@@ -133,9 +99,16 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   // What an edit of our own does to the files is told when it is done, with who did it.
   let isEditing = false;
   const noticed = () => {
-    if (!isEditing) void look();
+    if (!isEditing) look().catch(warn);
   };
   const ends = [policyFile, draftFile(policyFile)].map((file) => watchFile(file, noticed));
+  ends.push(
+    followEvents(policyFile, {}, (entries) => {
+      tell({ type: 'events', count: entries.length });
+    }),
+  );
+  // Where they cannot be followed, or no journal is kept, one is told at the next call.
+  for (const end of ends) end.catch(() => undefined);
 
   // One edit after the other: what one person has seen is checked before another changes it.
   let queue: Promise<unknown> = Promise.resolve();
@@ -147,24 +120,15 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
 
   const app = new Hono<Env>();
   app.onError((error, context) => answerError(context, error));
+  const headers = answerHeaders(frame?.frameOrigin);
+  // Around all else, so that what is refused has them as well.
   app.use(async (context, next) => {
-    await refuseElsewhere(context, options);
     await next();
-    const headers = context.res.headers;
-    headers.set('content-security-policy', securityPolicy(frameSource(frame?.frameOrigin)));
-    headers.set('x-content-type-options', 'nosniff');
-    headers.set('referrer-policy', 'no-referrer');
-    headers.set('x-robots-tag', 'noindex');
-    headers.set('cross-origin-opener-policy', 'same-origin');
-    headers.set('cross-origin-resource-policy', 'same-origin');
-    if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
+    for (const [name, value] of Object.entries(headers)) context.res.headers.set(name, value);
+    if (!context.res.headers.has('cache-control')) context.res.headers.set('cache-control', 'no-store');
   });
-  app.use('/api/*', async (context, next) => {
-    // A form, or a script of another page, can send neither this type nor from our own address.
-    if (context.req.method !== 'GET') {
-      const type = context.req.header('content-type')?.split(';', 1)[0]?.trim().toLowerCase();
-      if (type !== 'application/json' || !isOwnOrigin(context.req.header('origin'), options)) throw elsewhere();
-    } else if (context.req.header('sec-fetch-site') === 'cross-site') throw elsewhere();
+  app.use(async (context, next) => {
+    await judgeArrival(context, policyFile, origins);
     await next();
   });
 
@@ -268,10 +232,12 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       listeners.add(listener);
       const pings = setInterval(() => {
         // Whoever is signed out meanwhile hears no more.
-        void caller(context, false).then(async (still) => {
-          if (still === undefined) end();
-          else await stream.write(': still here\n\n');
-        }, end);
+        void caller(context, false)
+          .then(async (still) => {
+            if (still === undefined) end();
+            else await stream.write(': still here\n\n');
+          })
+          .catch(end);
       }, 15_000);
       await stream.writeSSE({ data: JSON.stringify({ type: 'changed', version: await versionOf(policyFile) }) });
       await ended;
@@ -287,7 +253,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     if (!Object.hasOwn(calls, name)) return context.json(errorOf('input-invalid', `There is no call ${name}.`), 404);
     const call = calls[name as CallName] as (typeof calls)['view'];
     const { input, version } = await inputOf(context, envelope);
-    const checked = read(call.input, input);
+    const checked = checkedInput(call.input, input);
     if (!mayCall(person, call, checked)) {
       throw new DorlinError('not-allowed', `${person.name} may not do that here.`);
     }
@@ -323,37 +289,20 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     (request, env) => app.fetch(request, { arrival: arrivalOf((env as { incoming: IncomingMessage }).incoming) }),
     { overrideGlobalObjects: false },
   );
-  const files =
-    options.app === undefined
-      ? undefined
-      : sirv(options.app, { single: false, etag: true, dev: false, extensions: ['html'] });
+  const files = options.app === undefined ? undefined : appFiles(options.app, headers);
   return {
     fetch: async (request, address, encrypted = false) => app.fetch(request, { arrival: { address, encrypted } }),
     listener: (request, response) => {
-      const path = request.url?.split('?', 1)[0] ?? '/';
-      if (files === undefined || path.startsWith('/api/') || !isKnownHost(request.headers.host, options)) {
-        void listener(request, response);
-        return;
-      }
-      response.setHeader('content-security-policy', securityPolicy(frameSource(frame?.frameOrigin)));
-      response.setHeader('x-content-type-options', 'nosniff');
-      response.setHeader('referrer-policy', 'no-referrer');
-      response.setHeader('x-robots-tag', 'noindex');
-      response.setHeader('cross-origin-opener-policy', 'same-origin');
-      if (path.startsWith('/assets/')) response.setHeader('cache-control', 'public, max-age=31536000, immutable');
-      files(request, response, () => {
-        // Rooms of the app are addresses of their own.
-        if (request.method === 'GET' && /^\/[a-z/-]*$/.test(path) && !path.startsWith('/assets/')) {
-          request.url = '/';
-          files(request, response, () => {
-            response.writeHead(404).end();
-          });
-        } else response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('There is nothing here.\n');
-      });
+      const isCall = files === undefined || request.url?.startsWith('/api/') === true;
+      if (isCall || !isKnownHost(request.headers.host, origins)) listener(request, response).catch(warn);
+      else files(request, response);
     },
     close: async () => {
       for (const end of closers) end();
-      for (const end of ends) await (await end)();
+      for (const end of ends) {
+        const close = await end.catch(() => undefined);
+        await close?.();
+      }
     },
   };
 }
@@ -367,11 +316,10 @@ const accept = z.strictObject({
 const envelope = z.strictObject({ input: z.unknown(), version: z.string().max(100).optional() });
 
 const atNow = (clock: () => number) => new Date(clock() * 1000).toISOString();
+const warn = (error: unknown) => {
+  process.emitWarning(error instanceof Error ? error : String(error));
+};
 const notSignedIn = () => new DorlinError('not-signed-in', 'Nobody is signed in here.');
-const elsewhere = () => new DorlinError('not-allowed', 'This did not come from the console’s own page.');
-
-/** The frame’s hosts: one for each visitor that is played. */
-const frameSource = (origin: string | undefined) => origin?.replace('://', '://*.');
 
 /** What tells one state of policy and draft from any other. */
 async function versionOf(policyFile: string): Promise<string> {
@@ -391,101 +339,4 @@ async function siteAbout(policyFile: string) {
     if (!(error instanceof DorlinError)) throw error;
     return { name: '', timeZone: 'UTC', languages: ['en'], hasFolder: false, broken: error.message };
   }
-}
-
-const arrivalOf = ({ socket }: IncomingMessage): Arrival => ({
-  address: socket.remoteAddress,
-  encrypted: 'encrypted' in socket,
-});
-
-const isLoopback = (address: string | undefined) =>
-  address !== undefined && isInRanges(address, ['127.0.0.0/8', '::1/128']);
-
-/** Whether the browser’s end of the connection is encrypted, as far as somebody who is trusted says so. */
-function isSecure(context: Context<Env>): boolean {
-  return context.env.arrival.encrypted || context.get('secure') === true;
-}
-
-function isKnownHost(host: string | undefined, { origins }: ConsoleOptions): boolean {
-  return origins().some((origin) => new URL(origin).host === host?.toLowerCase());
-}
-
-function isOwnOrigin(origin: string | undefined, { origins }: ConsoleOptions): boolean {
-  return origin !== undefined && origins().includes(origin);
-}
-
-/** Refuses what names another host, and what would be read by others on its way. */
-async function refuseElsewhere(context: Context<Env>, options: ConsoleOptions): Promise<void> {
-  if (!isKnownHost(context.req.header('host'), options)) throw elsewhere();
-  const { address, encrypted } = context.env.arrival;
-  if (encrypted) return;
-  const proto = context.req.header('x-forwarded-proto')?.split(',').at(-1)?.trim().toLowerCase();
-  const isHandedOn = ['x-forwarded-proto', 'x-forwarded-for', 'forwarded'].some((name) => context.req.header(name));
-  // Straight from this machine: nobody is on the way.
-  if (!isHandedOn && isLoopback(address)) return;
-  const proxies = await loadPolicy(options.policyFile).then(
-    ({ site }) => site.trustedProxies,
-    () => [],
-  );
-  if (address !== undefined && isInRanges(address, proxies) && proto === 'https') {
-    context.set('secure', true);
-    const chain =
-      context.req
-        .header('x-forwarded-for')
-        ?.split(',')
-        .map((one) => one.trim()) ?? [];
-    context.set(
-      'address',
-      chain.findLast((one) => !isInRanges(one, proxies)),
-    );
-    return;
-  }
-  throw new DorlinError('console-insecure', 'This connection is not encrypted, so that others could read it.');
-}
-
-/** The visitor’s address: of the connection, or as a proxy tells it that is trusted. */
-const addressOf = (context: Context<Env>) => context.get('address') ?? context.env.arrival.address;
-
-/** The longest body that is read, in bytes. */
-const longestBody = 2_000_000;
-
-async function inputOf<T>(context: Pick<Context<Env>, 'req'>, schema: z.ZodType<T>): Promise<T> {
-  const pieces: Uint8Array[] = [];
-  let length = 0;
-  let given: unknown;
-  try {
-    // Piece by piece: what is sent without its length may have no end.
-    for await (const piece of (context.req.raw.body ?? []) as AsyncIterable<Uint8Array>) {
-      length += piece.length;
-      if (length > longestBody) throw new DorlinError('input-too-long', 'What was sent is longer than 2 MB.');
-      pieces.push(piece);
-    }
-    given = JSON.parse(Buffer.concat(pieces).toString('utf8'));
-  } catch (cause) {
-    if (cause instanceof DorlinError) throw cause;
-    // Also one that broke off.
-    throw new DorlinError('input-invalid', 'What was sent is no JSON.', { cause });
-  }
-  return read(schema, given);
-}
-
-function read<T>(schema: z.ZodType<T>, given: unknown): T {
-  const checked = schema.safeParse(given);
-  if (checked.success) return checked.data;
-  throw new DorlinError('input-invalid', z.prettifyError(checked.error));
-}
-
-const errorOf = (code: DorlinErrorCode, message: string) => {
-  const [what = '', ...mend] = message.split('\n');
-  return { error: { code, message: what, mend: mend.join('\n') } };
-};
-
-function answerError(context: Context<Env>, error: unknown): Response {
-  if (error instanceof DorlinError)
-    return context.json(errorOf(error.code, error.message), statusOf[error.code] ?? 400);
-  process.emitWarning(error instanceof Error ? error : String(error));
-  return context.json(
-    { error: { code: 'failed', message: 'Something went wrong here; nothing was changed.', mend: 'Try again.' } },
-    500,
-  );
 }

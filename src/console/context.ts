@@ -7,8 +7,8 @@ export interface ConsoleSite {
   readonly policyFile: string;
   /** Titles of pages, as they were last read. */
   readonly titles: Titles;
-  /** Texts of the draft to which one act led in two steps, which are undone together. */
-  readonly twoSteps: Set<string>;
+  /** What one act made of the draft, and what it was before, by their digests: an act may be several steps. */
+  readonly acts: Map<string, string>;
   /** What a walk over the site has found. */
   walked: readonly string[];
   /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */

@@ -6,21 +6,17 @@ import { guardListener } from '../adapters/node.js';
 import { WrittenHead } from '../adapters/written-head.js';
 import { DorlinError } from '../core/errors.js';
 import { deriveKeys } from '../core/passes/keys.js';
-import { audienceOf, packPasses } from '../core/passes/pass.js';
 import { readPolicyOrThrow } from '../core/policy/read.js';
 import type { Policy } from '../core/policy/types.js';
-import { createGuard } from '../guard/guard.js';
-import { passCookies } from '../guard/visit/cookies.js';
 import type { Visit } from '../guard/visit/visit.js';
+import { cookiesPlaying, guardPlaying } from '../owner/play-visit.js';
 import { questionOf } from '../owner/seen-by.js';
 import { isInRanges } from '../core/bypass/address.js';
+import { stranger } from '../core/bypass/bypass.js';
 import { proxyTo } from '../server/proxy.js';
 import type { SiteSource } from '../server/site-server.js';
 import { serveFolder } from '../server/static-folder.js';
-import { memoryCounters } from '../stores/counters-memory.js';
 import { draftFile } from '../stores/draft.js';
-import { nativeHasher } from '../stores/hasher.js';
-import { nativeVerifier } from '../stores/htpasswd-hashes.js';
 import type { ConsoleSite, PlayedView } from './context.js';
 import { pickerScript } from './picker.generated.js';
 
@@ -32,6 +28,8 @@ export interface SiteFrame extends Pick<ConsoleSite, 'frameOrigin' | 'playAs'> {
 
 /** Where the picker lies, beneath no address that a site has. */
 const pickerPath = '/_dorlin-picker.js';
+/** The longest page that is held until it is whole, in bytes; a longer one is broken off. */
+const longestPage = 16_000_000;
 /** Most visitors that are played at once; the oldest goes. */
 const mostViews = 100;
 
@@ -49,42 +47,39 @@ export async function startFrame(
   const keys = await deriveKeys(randomBytes(32).toString('base64url'));
   const views = new Map<string, PlayedView>();
   const policies = policyReader(policyFile);
-  const [live] = await Promise.all([policies(false)]);
+  let live = await policies(false);
   let latest = live;
   const behind =
     'folder' in source
-      ? await serveFolder(source.folder, () => latest, policyFile)
+      ? await serveFolder(
+          source.folder,
+          () => latest,
+          policyFile,
+          () => live,
+        )
       : proxyTo(source.to, (address) => isInRanges(address, latest.site.trustedProxies));
 
   const play = async (request: IncomingMessage, response: ServerResponse, view: PlayedView): Promise<void> => {
     const policy = await policies(view.isDraft);
+    // What is missing is answered by a page that is open by both, whoever of several looks.
+    live = view.isDraft ? await policies(false).catch(() => policy) : policy;
     latest = policy;
-    const { question } = questionOf(policy, view.seenBy);
-    const { passes, session, visitor, now } = question;
-    const guard = createGuard({
-      policyFor: () => policy,
-      keys,
-      hasher: nativeHasher,
-      verifier: nativeVerifier,
-      counters: memoryCounters(),
-      linkUses: { take: () => Promise.resolve(false) },
-      random: randomBytes,
-      clock: () => now,
-      identify: () => ({ person: visitor?.person, roles: visitor?.roles ?? [], signedIn: visitor?.signedIn ?? false }),
-    });
-    const bundle = passes.length === 0 ? undefined : await packPasses(passes, audienceOf(policy.site), keys);
+    const { passes, session, visitor = stranger, now } = questionOf(policy, view.seenBy).question;
+    const guard = guardPlaying(policy, { visitor, now }, keys);
+    const cookie = await cookiesPlaying(policy, { passes, session }, keys);
     const headers = Object.fromEntries(
       Object.entries(request.headers).filter(([name]) => !/^(?:cookie|authorization|forwarded|x-)/.test(name)),
     );
     const played = (visit: Visit): Visit => ({
       method: visit.method,
       target: visit.target,
-      headers: { ...headers, host: 'played.localhost', ...(bundle && { cookie: passCookies(bundle, session) }) },
+      headers: { ...headers, host: 'played.localhost', ...(cookie !== undefined && { cookie }) },
       encrypted: true,
-      address: visitor?.address,
-      ...(visit.readBody && { readBody: (limit) => visit.readBody?.(limit) ?? Promise.resolve('') }),
+      address: visitor.address,
     });
-    for (const name of ['cookie', 'authorization']) Reflect.deleteProperty(request.headers, name);
+    // What stands behind is not told who is at the console, nor by which name it is shown there.
+    for (const name of ['cookie', 'authorization', 'referer', 'origin']) Reflect.deleteProperty(request.headers, name);
+    request.headers.host = 'to' in source ? new URL(source.to).host : 'played.localhost';
     guardListener(
       { answer: (visit) => guard.answer(played(visit)), opened: (visit, lock) => guard.opened(played(visit), lock) },
       behind.listener,
@@ -96,6 +91,13 @@ export async function startFrame(
     const view = host === undefined ? undefined : views.get(host);
     if (view === undefined) {
       response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('There is nothing here.\n');
+      return;
+    }
+    // It is for looking: what is sent could try passwords, or reach the site itself as from a visitor.
+    if (request.method !== 'GET' && request.method !== 'HEAD') {
+      request.resume();
+      response.writeHead(405, { allow: 'GET, HEAD', 'content-type': 'text/plain; charset=utf-8' });
+      response.end('Nothing is sent from here. Look through the eyes of a guest to see what a password opens.\n');
       return;
     }
     if (request.url === pickerPath) {
@@ -110,13 +112,21 @@ export async function startFrame(
     alter(request, response, consoleOrigins());
     play(request, response, view).catch((error: unknown) => {
       const why = error instanceof DorlinError ? error.message : 'Something went wrong here.';
-      if (!response.headersSent) response.writeHead(500, { 'content-type': 'text/plain; charset=utf-8' });
+      if (response.headersSent) {
+        response.destroy();
+        return;
+      }
+      response.writeHead(500, { 'content-type': 'text/plain; charset=utf-8' });
       response.end(`${why}\n`);
     });
   };
 
   const server = createServer(listener);
-  server.on('upgrade', (_, socket) => socket.destroy());
+  server.on('upgrade', (_, socket) => {
+    // Unheard, a reset would end the process.
+    socket.on('error', () => undefined);
+    socket.destroy();
+  });
   await new Promise<void>((listening, failed) => {
     server.once('error', failed);
     server.listen(0, '127.0.0.1', listening);
@@ -171,6 +181,7 @@ function alter(request: IncomingMessage, response: ServerResponse, consoleOrigin
   };
   const head = new WrittenHead(response);
   const pieces: Buffer[] = [];
+  let length = 0;
   let isPage: boolean | undefined;
   const begin = () => {
     if (isPage !== undefined) return;
@@ -201,11 +212,13 @@ function alter(request: IncomingMessage, response: ServerResponse, consoleOrigin
   };
   const keep = (chunk: unknown, encoding: unknown) => {
     if (chunk === undefined || chunk === null || typeof chunk === 'function') return;
-    pieces.push(
+    const piece =
       typeof chunk === 'string'
         ? Buffer.from(chunk, typeof encoding === 'string' ? (encoding as BufferEncoding) : 'utf8')
-        : Buffer.from(chunk as Uint8Array),
-    );
+        : Buffer.from(chunk as Uint8Array);
+    length += piece.length;
+    if (length > longestPage) response.destroy();
+    else pieces.push(piece);
   };
   response.writeHead = (...all: unknown[]) => {
     // By Node itself, before the first byte: all that was given is set by then.

@@ -45,33 +45,53 @@ export async function pageParts(policyFile: string, path: string): Promise<PageP
   return { path, parts: file === undefined ? [] : partsOf(await readFile(join(root, file), 'utf8')) };
 }
 
-/** @param html - of a page of the owner’s own */
+/**
+ * In time linear in the page: what is open is counted, and only parts that still need words are told them.
+ * @param html - of a page of the owner’s own
+ */
 export function partsOf(html: string): PagePart[] {
-  const found: { id: string; tag: string; text: string; heading: string }[] = [];
-  const open: { name: string; part: (typeof found)[number] | undefined; heading: boolean }[] = [];
+  type Found = { readonly id: string; readonly tag: string; text: string; heading: string };
+  const found: Found[] = [];
+  const open: { readonly name: string; readonly part: Found | undefined }[] = [];
+  /** Parts that are open and have no heading yet, the innermost last. */
+  let wordless: Found[] = [];
+  let quiet = 0;
+  let headings = 0;
+  const count = (name: string, by: 1 | -1) => {
+    if (name === 'script' || name === 'style') quiet += by;
+    if (isHeading(name)) headings += by;
+  };
   const parser = new Parser({
     onopentag(name, { id }) {
-      const part =
-        id !== undefined && id !== '' && holders.has(name) && found.length < most
-          ? { id, tag: name, text: '', heading: '' }
-          : undefined;
-      if (part !== undefined) found.push(part);
-      open.push({ name, part, heading: isHeading(name) });
+      const isPart = id !== undefined && id !== '' && holders.has(name) && found.length < most;
+      const part = isPart ? { id, tag: name, text: '', heading: '' } : undefined;
+      if (part !== undefined) {
+        found.push(part);
+        wordless.push(part);
+      }
+      open.push({ name, part });
+      count(name, 1);
     },
     ontext(text) {
-      if (open.some(({ name }) => name === 'script' || name === 'style')) return;
-      const inHeading = open.some(({ heading }) => heading);
-      for (const { part } of open) {
-        if (part === undefined) continue;
-        if (inHeading && part.heading.length < 120) part.heading += text;
-        if (part.text.length < 120) part.text += text;
+      if (quiet > 0 || wordless.length === 0) return;
+      const words = text.slice(0, enough);
+      for (const part of wordless) {
+        if (headings > 0 && part.heading.length < enough) part.heading += words;
+        if (part.text.length < enough) part.text += words;
       }
     },
     onclosetag() {
-      open.pop();
+      const closed = open.pop();
+      if (closed === undefined) return;
+      count(closed.name, -1);
+      // The first heading is what it is called by.
+      if (isHeading(closed.name)) wordless = wordless.filter(({ heading }) => heading.trim() === '');
+      if (closed.part !== undefined) wordless = wordless.filter((part) => part !== closed.part);
     },
   });
   parser.end(html);
   const short = (text: string) => text.replace(/\s+/g, ' ').trim().slice(0, 80);
   return found.map(({ id, tag, text, heading }) => ({ id, tag, text: short(heading) || short(text) }));
 }
+
+const enough = 120;

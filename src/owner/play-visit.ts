@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import type { Visitor } from '../core/bypass/bypass.js';
-import { deriveKeys } from '../core/passes/keys.js';
+import { deriveKeys, type KeyChain } from '../core/passes/keys.js';
 import { audienceOf, packPasses, type Pass } from '../core/passes/pass.js';
 import type { Policy } from '../core/policy/types.js';
-import { createGuard } from '../guard/guard.js';
+import { createGuard, type Guard } from '../guard/guard.js';
 import { passCookies } from '../guard/visit/cookies.js';
 import type { VerdictHeaders } from '../guard/visit/visit.js';
 import { memoryCounters } from '../stores/counters-memory.js';
@@ -22,19 +22,17 @@ export interface PlayedVisit {
 }
 
 /**
- * What a guard with this policy answers such a visitor, who comes with a browser over https. The
- * guard is one of its own, with keys that nobody else has: nothing is counted, noted or let in
- * anywhere by it.
+ * A guard that plays one visitor: nothing is counted, noted, sent or let in anywhere by it.
  *
- * @returns the status, undefined where the application answers; and the headers that are set
+ * @param keys - its own, which nobody else has
  */
-export async function playVisit(
+export function guardPlaying(
   policy: Policy,
-  { target, visitor, passes, session, now }: PlayedVisit,
-): Promise<{ readonly status: number | undefined; readonly headers: VerdictHeaders }> {
-  const keys = await deriveKeys(randomBytes(32).toString('base64url'));
-  const { address, person, roles, signedIn } = visitor;
-  const guard = createGuard({
+  { visitor, now }: Pick<PlayedVisit, 'visitor' | 'now'>,
+  keys: KeyChain,
+): Guard {
+  const { person, roles, signedIn } = visitor;
+  return createGuard({
     policyFor: () => policy,
     keys,
     hasher: nativeHasher,
@@ -45,16 +43,38 @@ export async function playVisit(
     clock: () => now,
     identify: () => ({ person, roles, signedIn }),
   });
-  const bundle = await packPasses(passes, audienceOf(policy.site), keys);
-  const verdict = await guard.answer({
+}
+
+/** The cookies of somebody with these passes; undefined without any. */
+export async function cookiesPlaying(
+  policy: Policy,
+  { passes, session }: Pick<PlayedVisit, 'passes' | 'session'>,
+  keys: KeyChain,
+): Promise<string | undefined> {
+  if (passes.length === 0) return undefined;
+  return passCookies(await packPasses(passes, audienceOf(policy.site), keys), session);
+}
+
+/**
+ * What a guard with this policy answers such a visitor, who comes with a browser over https.
+ *
+ * @returns the status, undefined where the application answers; and the headers that are set
+ */
+export async function playVisit(
+  policy: Policy,
+  played: PlayedVisit,
+): Promise<{ readonly status: number | undefined; readonly headers: VerdictHeaders }> {
+  const keys = await deriveKeys(randomBytes(32).toString('base64url'));
+  const cookie = await cookiesPlaying(policy, played, keys);
+  const verdict = await guardPlaying(policy, played, keys).answer({
     method: 'GET',
-    target,
+    target: played.target,
     encrypted: true,
-    address,
+    address: played.visitor.address,
     headers: {
       accept: 'text/html',
       'sec-fetch-dest': 'document',
-      ...(passes.length === 0 ? {} : { cookie: passCookies(bundle, session) }),
+      ...(cookie !== undefined && { cookie }),
     },
   });
   if (verdict.kind === 'answer') return { status: verdict.status, headers: verdict.headers };

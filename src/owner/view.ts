@@ -178,6 +178,8 @@ function decoded(target: string): string {
 /** Reads the titles of pages that have changed since they were last read. */
 async function readTitles(root: string, pages: readonly string[], titles: Titles): Promise<void> {
   if (pages.length > mostTitles) return;
+  // Those of pages that are gone would stay.
+  if (titles.size > 2 * mostTitles) titles.clear();
   // A few at once: some sites have more files than a process may open.
   for (let at = 0; at < pages.length; at += 32) {
     await Promise.all(

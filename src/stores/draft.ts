@@ -116,20 +116,39 @@ export async function bringDraftOver(policyFile: string): Promise<void> {
   });
 }
 
-/** A draft with what has changed in its policy: by lines, and where those meet, by what the keys mean. */
+/** Merging by lines takes time by the cube of them; what differs is mostly a few. */
+const mostLines = 300;
+
+/**
+ * A draft with what has changed in its policy: by lines, so that the comments of both stay; where those meet
+ * or are many, by what the keys mean, and then those of the policy stay.
+ */
 async function carried(base: string, ours: string, live: string, draft: string): Promise<string> {
-  const { merge } = await import('node-diff3');
-  const lines = (text: string) => text.split('\n');
-  const merged = merge(lines(ours), lines(base), lines(live), { excludeFalseConflicts: true });
-  if (!merged.conflict) {
-    const text = merged.result.join('\n');
-    const isRight = readPolicy(text).ok;
-    if (isRight) return text;
-  }
+  const merged = await mergedLines([ours, base, live].map((text) => text.split('\n')));
+  if (merged !== undefined && readPolicy(merged).ok) return merged;
   const { carryChanges } = await import('../core/policy/carry.js');
   const found = carryChanges(base, ours, live, draft);
   if (found.ok) return found.text;
   throw new DorlinError('draft-conflict', `The draft and the policy were both changed at ${found.places.join(', ')}.`);
+}
+
+/** Three texts merged, of which the second is what the others began as; undefined where that cannot be done. */
+async function mergedLines(texts: readonly string[][]): Promise<string | undefined> {
+  const [ours = [], base = [], live = []] = texts;
+  const shortest = Math.min(...texts.map(({ length }) => length));
+  const isAlike = (at: (lines: readonly string[]) => string | undefined) =>
+    at(ours) === at(base) && at(base) === at(live);
+  let start = 0;
+  while (start < shortest && isAlike((lines) => lines[start])) start++;
+  let end = 0;
+  while (end < shortest - start && isAlike((lines) => lines.at(-1 - end))) end++;
+  const middle = texts.map((lines) => lines.slice(start, lines.length - end));
+  if (middle.some(({ length }) => length > mostLines)) return undefined;
+  const { merge } = await import('node-diff3');
+  const [mine = [], from = [], theirs = []] = middle;
+  const merged = merge(mine, from, theirs, { excludeFalseConflicts: true });
+  if (merged.conflict) return undefined;
+  return [...base.slice(0, start), ...merged.result, ...base.slice(base.length - end)].join('\n');
 }
 
 /** How a draft stands to its policy. */

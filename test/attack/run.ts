@@ -5,6 +5,7 @@
  */
 import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
+import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
@@ -23,6 +24,7 @@ const { values, positionals } = parseArgs({
 const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
   ['links', attackLinks],
+  ['console', attackConsole],
   ['faults', attackByFaults],
   ['faults with few handles', attackByHandles],
   ['bytes', attackByBytes],

@@ -113,6 +113,25 @@ describe('from draft to live', () => {
     await writeFile(world.policyFile, before);
   });
 
+  test('a change is carried into a draft of thousands of alike lines, and comments stay', async () => {
+    const lines = Array.from({ length: 6000 }, (_, at) => `      - /p${at} # kept ${at}`);
+    const long = (from: string, to: string) =>
+      `dorlin: 1\nsite: { name: S } # ${from}\nlocks:\n  a:\n    covers:\n${lines.join('\n')}\n  z: { covers: [/z/] } # ${to}\n`;
+    const big = await testConsole(long('begin', 'end'));
+    const imke = await big.person('Imke');
+    await imke.call('lock.change', { lock: 'a', settings: { title: 'First' } });
+    await writeFile(
+      big.policyFile,
+      long('begin', 'end').replace('[/z/]', '[/z/, /y/]').replace('# begin', '# by hand'),
+    );
+    await imke.call('draft.carry', {});
+    await imke.call('live', {});
+    const text = await readFile(big.policyFile, 'utf8');
+    for (const kept of ['# by hand', 'title: First', '# kept 0\n', '# kept 5999\n', '[/z/, /y/]', '# end'])
+      assert.ok(text.includes(kept), kept);
+    await big.close();
+  });
+
   test('an urgent act counts at once and leaves the draft fit to go live', async () => {
     const dee = await world.person('Dee');
     await dee.call('lock.change', { lock: 'dee', places: ['/events'] });

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict';
-import { request } from 'node:http';
+import { createServer, request, type IncomingHttpHeaders } from 'node:http';
+import { connect, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { startFrame, type SiteFrame } from '../../src/console/frame.js';
@@ -27,10 +28,15 @@ describe('the site in a frame, as somebody else gets it', () => {
     await frame.close();
     await remove();
   });
-  const get = async (origin: string | undefined, path: string, headers: Readonly<Record<string, string>> = {}) => {
+  const get = async (
+    origin: string | undefined,
+    path: string,
+    headers: Readonly<Record<string, string>> = {},
+    method = 'GET',
+  ) => {
     const client = rawClient(frame.port);
     const { host } = new URL(origin ?? 'http://x');
-    const { head, body } = await client.request(path, 'GET', { host, accept: 'text/html', ...headers });
+    const { head, body } = await client.request(path, method, { host, accept: 'text/html', ...headers });
     client.close();
     return `${head}\r\n\r\n${body}`;
   };
@@ -40,7 +46,9 @@ describe('the site in a frame, as somebody else gets it', () => {
       const headers = { host: new URL(origin).host, 'content-type': 'application/x-www-form-urlencoded' };
       request({ port: frame.port, host: '127.0.0.1', path, method: 'POST', headers }, (response) => {
         response.resume().on('end', () => {
-          resolve(JSON.stringify(response.headers));
+          const { date, ...told } = response.headers;
+          assert.ok(date);
+          resolve(JSON.stringify([response.statusCode, told]));
         });
       })
         .on('error', reject)
@@ -92,6 +100,34 @@ describe('the site in a frame, as somebody else gets it', () => {
     assert.doesNotMatch(unlocked, /set-cookie/i);
   });
 
+  test('nothing is sent in there: no password can be tried, however often, and the site itself gets no form', async () => {
+    const stranger = frame.playAs?.({ isDraft: false, seenBy: {} }) ?? '';
+    const answers = new Set<string>();
+    for (const password of ['right', 'wrong', ...Array.from({ length: 120 }, (_, at) => `guess ${at}`)]) {
+      const told = await post(stranger, '/_dorlin/unlock', `password=${password}&lock=members&to=/members/`);
+      answers.add(told);
+    }
+    assert.equal(answers.size, 1, 'a right one is answered as a wrong one');
+    for (const method of ['PUT', 'DELETE', 'PATCH', 'OPTIONS', 'TRACE']) {
+      assert.match(await get(stranger, '/', {}, method), /^HTTP\/1\.1 405/, method);
+    }
+  });
+
+  test('a handshake that is reset, and one that is not, end nothing', async () => {
+    for (let round = 0; round < 20; round++) {
+      await new Promise<void>((done) => {
+        const socket = connect(frame.port, '127.0.0.1', () => {
+          socket.write('GET / HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n', () => {
+            socket.resetAndDestroy();
+            done();
+          });
+        });
+        socket.on('error', () => undefined);
+      });
+    }
+    assert.match(await get(frame.playAs?.({ isDraft: false, seenBy: {} }), '/'), /Start/);
+  });
+
   test('pages have no origin there, the picker in them, and are framed by the console alone', async () => {
     const stranger = frame.playAs?.({ isDraft: false, seenBy: {} });
     for (const path of ['/', '/members/', '/nothing']) {
@@ -109,5 +145,50 @@ describe('the site in a frame, as somebody else gets it', () => {
     const picture = await get(stranger, '/picture.png');
     assert.match(picture, /\r\n\r\npng$/);
     assert.match(await get(stranger, '/_dorlin-picker.js'), /postMessage/);
+  });
+});
+
+describe('the frame before a server that runs', () => {
+  test('it is not told where it is shown, gets no form, and no page of it takes memory without end', async () => {
+    const seen: IncomingHttpHeaders[] = [];
+    const site = createServer((request, response) => {
+      seen.push(request.headers);
+      response.writeHead(200, { 'content-type': 'text/html' });
+      if (request.url !== '/endless') {
+        response.end('<p>Here</p>');
+        return;
+      }
+      const more = () => {
+        while (!response.destroyed && response.write('x'.repeat(65_536)));
+      };
+      response.on('drain', more);
+      more();
+    });
+    await new Promise<void>((listening) => site.listen(0, '127.0.0.1', listening));
+    const { port } = site.address() as AddressInfo;
+    const made = await temporaryFolder();
+    await writeFiles(made.folder, { 'dorlin.yaml': 'dorlin: 1\nsite: { name: S }\n' });
+    const frame = await startFrame(join(made.folder, 'dorlin.yaml'), { to: `http://127.0.0.1:${port}` }, () => [
+      'http://127.0.0.1:4290',
+    ]);
+    const origin = frame.playAs?.({ isDraft: false, seenBy: {} }) ?? '';
+    const client = rawClient(frame.port);
+    const headers = {
+      host: new URL(origin).host,
+      referer: `${origin}/x`,
+      origin,
+      cookie: 'dorlin-console=x',
+      authorization: 'Basic x',
+    };
+    assert.match((await client.request('/', 'GET', headers)).body, /Here[^]*picker/);
+    const token = new URL(origin).host.split('.', 1)[0] ?? '';
+    assert.equal(JSON.stringify(seen).includes(token), false, JSON.stringify(seen));
+    assert.equal(JSON.stringify(seen).includes('dorlin-console'), false);
+    assert.equal((await client.request('/endless', 'GET', headers)).status, 0, 'broken off');
+    client.close();
+    await frame.close();
+    site.closeAllConnections();
+    site.close();
+    await made.remove();
   });
 });

@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict';
+import { rm, writeFile } from 'node:fs/promises';
 import { createServer, request, type Server } from 'node:http';
 import { connect, type AddressInfo } from 'node:net';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { Readable } from 'node:stream';
 import { after, before, describe, test } from 'node:test';
 import { createConsole, type OwnersConsole } from '../../src/console/console.js';
@@ -67,6 +68,17 @@ describe('the console over the wire, mounted in a server of one’s own', () => 
       assert.ok(answer.status >= 400 || answer.body.includes('The app'), `${gone}: ${answer.status}`);
       assert.doesNotMatch(answer.body, /CANARY|CODE|dorlin: 1/);
     }
+  });
+
+  test('a file of the app that has gone meanwhile is missing, and ends nothing', async () => {
+    const file = join(dirname(policyFile), 'app/assets/late.js');
+    await writeFile(file, 'LATE');
+    assert.ok([200, 404].includes((await ask('/assets/late.js')).status));
+    await rm(file);
+    assert.equal((await ask('/assets/late.js')).status, 404);
+    await rm(join(dirname(policyFile), 'app/assets/app.js'));
+    assert.equal((await ask('/assets/app.js')).status, 404);
+    await writeFile(join(dirname(policyFile), 'app/assets/app.js'), 'CODE');
   });
 
   test('no spelling of an address leads out of the app’s folder', async () => {

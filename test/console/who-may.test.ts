@@ -184,6 +184,15 @@ describe('who may', () => {
       headers,
     });
     assert.match(await asked.text(), /origin-invalid/);
+    // A proxy that does not say from where somebody comes is not where that one is.
+    const unsaid = { ...headers, 'x-forwarded-for': undefined };
+    const local = await testConsole(policy.replace('folder: dist', 'trustedProxies: [127.0.0.1/32]'), files);
+    const ben = await local.person('Ben');
+    const through = await ben.raw('walk', { address: 'http://localhost:1/' }, undefined, {
+      headers: { ...unsaid, cookie: `__Host-${ben.cookie}` },
+    });
+    assert.match(await through.text(), /origin-invalid/);
+    await local.close();
     await behind.close();
   });
 
@@ -340,8 +349,9 @@ describe('sessions and invitations', () => {
 
 test('every answer forbids frames, sniffing and what is not its own', async () => {
   const world = await testConsole(policy, files);
-  for (const path of ['/api/session', '/api/nothing', '/api/view']) {
-    const { headers } = await world.ask(path);
+  const wrong = { headers: { host: 'evil.example' } };
+  for (const [path, asking] of [['/api/session'], ['/api/nothing'], ['/api/view'], ['/api/session', wrong]] as const) {
+    const { headers } = await world.ask(path, asking);
     assert.match(
       headers.get('content-security-policy') ?? '',
       /default-src 'none'.*script-src 'self'.*frame-ancestors 'none'/,

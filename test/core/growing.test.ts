@@ -3,6 +3,7 @@ import { test } from 'node:test';
 import { parseForwarded } from '../../src/core/bypass/forwarded.js';
 import { visitorAddress } from '../../src/core/bypass/address.js';
 import { readListing } from '../../src/core/crawlers/listing.js';
+import { carryChanges } from '../../src/core/policy/carry.js';
 import { targetReader } from '../../src/core/places/canonical.js';
 import { normalTarget } from '../../src/core/places/request-target.js';
 import { cutPage, type Cuts } from '../../src/core/sections/cut.js';
@@ -53,6 +54,14 @@ const numbered = (count: number, of: (at: number) => unknown) =>
 
 /** By what is read: makes it of a size, and the largest size that is tried. */
 const readers: Record<string, [(size: number) => unknown, number]> = {
+  'changes carried from one policy into another': [
+    (size) => {
+      const text = (from: number) =>
+        policyOf({ a: { covers: Array.from({ length: size }, (_, at) => `/p${at + from}`), except: ['/x'] } });
+      return carryChanges(text(0), text(Math.ceil(size / 2)), text(0).replace('/x', '/y'), 'p');
+    },
+    2000,
+  ],
   'dots and spaces in an address': [(size) => read(`/${'%20.'.repeat(size)}x`), 1000],
   'parameters in an address': [(size) => read(`/${'a;'.repeat(size)}`), 2000],
   'endings in an address': [(size) => read(`/${'.html'.repeat(size)}`), 800],

@@ -47,11 +47,13 @@ interface Known {
   readonly isOnline: boolean;
   /** How far a walk over the site has come. */
   readonly walked: number | undefined;
+  /** How often something happened at the locks since this page was opened. */
+  readonly events: number;
   /** Who has changed something last, where it was somebody else. */
   readonly changedBy: string | undefined;
 }
 
-let known: Known = { version: '', token: '', isOnline: true, walked: undefined, changedBy: undefined };
+let known: Known = { version: '', token: '', isOnline: true, walked: undefined, events: 0, changedBy: undefined };
 const listeners = new Set<() => void>();
 
 export function setKnown(more: Partial<Known>): void {
@@ -144,6 +146,8 @@ export function listen(person: string): () => void {
           changedBy: news.by === person ? undefined : (news.by ?? 'Somebody, outside of the console,'),
         });
       }
+      // Counts of what was used are asked for anew.
+      if (news.type === 'events') setKnown({ events: known.events + news.count });
       if (news.type === 'progress') setKnown({ walked: news.done });
       if (!known.isOnline) setKnown({ isOnline: true });
     };

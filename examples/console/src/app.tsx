@@ -58,7 +58,7 @@ export function App() {
 }
 
 function House({ session, name }: { readonly session: Session; readonly name: string }) {
-  const { version, isOnline, changedBy } = useKnown();
+  const { version, isOnline, events, changedBy } = useKnown();
   const [path, setPath] = useState(location.pathname);
   const [seen, setSeen] = useState<Seen>({});
   const [isReviewing, setReviewing] = useState(false);
@@ -81,7 +81,7 @@ function House({ session, name }: { readonly session: Session; readonly name: st
     retry: false,
   });
   const ways = useQuery({
-    queryKey: ['ways', version],
+    queryKey: ['ways', version, events],
     queryFn: () => call('ways', {}),
     placeholderData: keepPreviousData,
     retry: false,

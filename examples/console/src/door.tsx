@@ -5,7 +5,20 @@ import { AddPassword, HandOut, PasswordField, useProposal } from './passwords.js
 import { visitorWord, type Seen } from './seen-by.js';
 import { DoorSign, signOf } from './signs.js';
 import type { Row } from './tree-model.js';
-import { announce, Choice, Dialog, Field, listed, momentWords, plural, Problem, useAct, windowWords } from './ui.js';
+import {
+  announce,
+  Choice,
+  Choices,
+  Dialog,
+  Field,
+  Form,
+  listed,
+  momentWords,
+  plural,
+  Problem,
+  useAct,
+  windowWords,
+} from './ui.js';
 
 type Lock = CallResult<'ways'>['locks'][number];
 type Settings = NonNullable<CallInput<'lock.change'>['settings']>;
@@ -264,12 +277,7 @@ function LockDialog({
   const what = chosen.length === 1 ? `Lock ${chosen[0]?.title || places[0] || ''}` : `Lock ${chosen.length} places`;
   return (
     <Dialog title={what} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         {names.length > 0 && (
           <Field label="Under">
             {(props) => (
@@ -325,7 +333,7 @@ function LockDialog({
           </button>
           <span className="hint">Nothing counts before you go live.</span>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -366,12 +374,7 @@ function ReleaseDialog({
       title={chosen.length === 1 ? `Release ${chosen[0]?.title || places[0] || ''}` : `Release ${chosen.length} places`}
       onClose={onClose}
     >
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         {whole.length > 0 ? (
           <Choice
             label="What goes"
@@ -404,7 +407,7 @@ function ReleaseDialog({
           </button>
           <span className="hint">Nothing counts before you go live.</span>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -615,28 +618,14 @@ function EditDialog({
   const span = choice ?? (typeof remembered === 'string' && remembered !== 'visit' ? remembered : '');
   const how = choice !== undefined ? 'choice' : remembered === 'visit' ? 'visit' : 'span';
   const names = (key: 'requires' | 'bypass', all: readonly string[], now: readonly string[]) => {
-    const chosen = draft[key] ?? now;
     return (
-      <fieldset>
-        <legend>{key === 'bypass' ? 'These let in at this lock' : 'These must be open as well'}</legend>
-        {all.length === 0 && (
-          <p className="hint">
-            {key === 'bypass' ? 'There are none yet. Make them in Ways in.' : 'There is no other lock.'}
-          </p>
-        )}
-        {all.map((name) => (
-          <label key={name} className="check">
-            <input
-              type="checkbox"
-              checked={chosen.includes(name)}
-              onChange={() =>
-                setDraft({ [key]: chosen.includes(name) ? chosen.filter((one) => one !== name) : [...chosen, name] })
-              }
-            />
-            {name}
-          </label>
-        ))}
-      </fieldset>
+      <Choices
+        legend={key === 'bypass' ? 'These let in at this lock' : 'These must be open as well'}
+        all={all}
+        chosen={draft[key] ?? now}
+        empty={key === 'bypass' ? 'There are none yet. Make them in Ways in.' : 'There is no other lock.'}
+        onChange={(chosen) => setDraft({ [key]: chosen })}
+      />
     );
   };
   const lines = (all: readonly string[]) => (
@@ -665,12 +654,7 @@ function EditDialog({
     value === null ? '' : (value ?? now ?? '').slice(0, 16).replace(/^(\d{4}-\d{2}-\d{2})$/, '$1T00:00');
   return (
     <Dialog title={titles[what]} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         {what === 'title' && (
           <Field label="Name for visitors" hint="It stands in letters and on sheets. Empty: its address.">
             {(props) => (
@@ -816,7 +800,7 @@ function EditDialog({
             Put it in the draft
           </button>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }

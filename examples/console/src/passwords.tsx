@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
-import { announce, Choice, Dialog, Field, momentWords, plural, Problem, useAct } from './ui.js';
+import { announce, Choice, Dialog, Field, Form, momentWords, plural, Problem, Times, useAct } from './ui.js';
 
 /** A password that is proposed, shown, judged, and can be typed over. */
 export interface Proposal {
@@ -131,12 +131,7 @@ export function AddPassword({
   });
   return (
     <Dialog title={`A password for ${lock}`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <PasswordField proposal={proposal} />
         <Field label="Whom it is for">
           {(props) => (
@@ -148,23 +143,7 @@ export function AddPassword({
             />
           )}
         </Field>
-        <div className="pair">
-          <Field label="From">
-            {(props) => (
-              <input {...props} type="datetime-local" value={from} onChange={(event) => setFrom(event.target.value)} />
-            )}
-          </Field>
-          <Field label="Until">
-            {(props) => (
-              <input
-                {...props}
-                type="datetime-local"
-                value={until}
-                onChange={(event) => setUntil(event.target.value)}
-              />
-            )}
-          </Field>
-        </div>
+        <Times from={from} until={until} onFrom={setFrom} onUntil={setUntil} />
         <Problem error={error} />
         <p className="buttons">
           <button className="main" disabled={isBusy}>
@@ -172,7 +151,7 @@ export function AddPassword({
           </button>
           <CountsWhen session={session} />
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -330,12 +309,7 @@ export function Rotate({
   const ends = new Date(opened + Math.min(400, Number(days)) * 86_400_000).toISOString().slice(0, 10);
   return (
     <Dialog title={`A new password for ${label}`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <PasswordField proposal={proposal} />
         <Field label="Whom it is for">
           {(props) => <input {...props} required value={newLabel} onChange={(event) => setLabel(event.target.value)} />}
@@ -371,7 +345,7 @@ export function Rotate({
           </button>
           <CountsWhen session={session} />
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -413,12 +387,7 @@ export function Plan({
       wide
     >
       {made === undefined ? (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            void act();
-          }}
-        >
+        <Form act={act}>
           <Choice
             label="A new one every"
             value={every}
@@ -467,7 +436,7 @@ export function Plan({
             </button>
             <CountsWhen session={session} />
           </p>
-        </form>
+        </Form>
       ) : (
         <>
           <Calendar passwords={made.passwords} />

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { CallInput, CallResult, Session } from './api.js';
-import { Choice, Dialog, Field, listed, momentWords } from './ui.js';
+import { Choice, Choices, Dialog, Field, listed, momentWords } from './ui.js';
 
 export type Seen = NonNullable<CallInput<'view'>['seenBy']>;
 
@@ -155,23 +155,7 @@ function SeenByDialog({
         }}
       >
         <Choice label="Seen by" value={who} onChange={setWho} options={isOwner ? everybody : everybody.slice(0, 2)} />
-        {who === 'guest' && (
-          <fieldset>
-            <legend>Who has opened</legend>
-            {locks.map((name) => (
-              <label key={name} className="check">
-                <input
-                  type="checkbox"
-                  checked={opened.includes(name)}
-                  onChange={() =>
-                    setOpened(opened.includes(name) ? opened.filter((one) => one !== name) : [...opened, name])
-                  }
-                />
-                {name}
-              </label>
-            ))}
-          </fieldset>
-        )}
+        {who === 'guest' && <Choices legend="Who has opened" all={locks} chosen={opened} onChange={setOpened} />}
         {who === 'role' && (
           <Field label="Role">
             {(props) => (

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
-import { announce, Choice, Dialog, Field, listed, momentWords, plural, Problem, useAct } from './ui.js';
+import { announce, Choice, Choices, Dialog, Field, Form, listed, momentWords, plural, Problem, useAct } from './ui.js';
 
 type Site = CallResult<'site'>;
 
@@ -118,12 +118,7 @@ function Group({ group, site }: { readonly group: (typeof groups)[number]; reado
     <section aria-label={group.name}>
       <h3>{group.name}</h3>
       <p className="hint">{group.about}</p>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         {group.keys.map(([key, label]) => {
           const about = site.keys.find((one) => one.key === key);
           const value = typed[key] ?? valueAt(site, key);
@@ -160,7 +155,7 @@ function Group({ group, site }: { readonly group: (typeof groups)[number]; reado
             </button>
           </p>
         )}
-      </form>
+      </Form>
     </section>
   );
 }
@@ -170,7 +165,7 @@ function People({ session }: { readonly session: Session }) {
   const { version } = useKnown();
   const [count, setCount] = useState(0);
   const { data, error } = useQuery({ queryKey: ['people', version, count], queryFn: () => call('people', {}) });
-  const ways = useQuery({ queryKey: ['ways', version], queryFn: () => call('ways', {}) });
+  const ways = useQuery({ queryKey: ['ways', version, 'settings'], queryFn: () => call('ways', {}) });
   const [isInviting, setInviting] = useState(false);
   const [removing, setRemoving] = useState<string>();
   const [changing, setChanging] = useState<{
@@ -262,9 +257,9 @@ function People({ session }: { readonly session: Session }) {
           }}
         />
       )}
-      {isInviting && (
+      {isInviting && ways.data !== undefined && (
         <Invite
-          locks={ways.data?.locks.map(({ name }) => name) ?? []}
+          locks={ways.data.locks.map(({ name }) => name)}
           onClose={() => {
             setInviting(false);
             again();
@@ -272,33 +267,6 @@ function People({ session }: { readonly session: Session }) {
         />
       )}
     </section>
-  );
-}
-
-/** The locks of which somebody looks after the ways in. */
-function LockChoice({
-  all,
-  chosen,
-  onChange,
-}: {
-  readonly all: readonly string[];
-  readonly chosen: readonly string[];
-  readonly onChange: (locks: readonly string[]) => void;
-}) {
-  return (
-    <fieldset>
-      <legend>Of these locks</legend>
-      {all.map((name) => (
-        <label key={name} className="check">
-          <input
-            type="checkbox"
-            checked={chosen.includes(name)}
-            onChange={() => onChange(chosen.includes(name) ? chosen.filter((one) => one !== name) : [...chosen, name])}
-          />
-          {name}
-        </label>
-      ))}
-    </fieldset>
   );
 }
 
@@ -318,13 +286,8 @@ function KeeperLocks({
   });
   return (
     <Dialog title={`What ${person.name} looks after`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
-        <LockChoice all={all} chosen={chosen} onChange={setChosen} />
+      <Form act={act}>
+        <Choices legend="Of these locks" all={all} chosen={chosen} onChange={setChosen} />
         <Problem error={error} />
         <p className="buttons">
           <button className="main" disabled={isBusy}>
@@ -332,13 +295,15 @@ function KeeperLocks({
           </button>
           <span className="hint">It counts at once.</span>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
 
 function Invite({ locks, onClose }: { readonly locks: readonly string[]; readonly onClose: () => void }) {
-  const [role, setRole] = useState<'keeper' | 'owner'>(locks.length > 0 ? 'keeper' : 'owner');
+  // A keeper's part is what is offered, unless there is no lock to keep.
+  const [said, setRole] = useState<'keeper' | 'owner'>();
+  const role = said ?? (locks.length > 0 ? 'keeper' : 'owner');
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const [link, setLink] = useState<string>();
   const { act, error, isBusy } = useAct(async () => {
@@ -367,12 +332,7 @@ function Invite({ locks, onClose }: { readonly locks: readonly string[]; readonl
           </p>
         </>
       ) : (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            void act();
-          }}
-        >
+        <Form act={act}>
           <Choice
             label="May"
             value={role}
@@ -382,14 +342,14 @@ function Invite({ locks, onClose }: { readonly locks: readonly string[]; readonl
               ['owner', 'do everything'],
             ]}
           />
-          {role === 'keeper' && <LockChoice all={locks} chosen={chosen} onChange={setChosen} />}
+          {role === 'keeper' && <Choices legend="Of these locks" all={locks} chosen={chosen} onChange={setChosen} />}
           <Problem error={error} />
           <p className="buttons">
             <button className="main" disabled={isBusy}>
               Make an invitation
             </button>
           </p>
-        </form>
+        </Form>
       )}
     </Dialog>
   );

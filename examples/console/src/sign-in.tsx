@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { accept, enter, invited, type Session } from './api.js';
-import { Field, listed, Problem, useAct } from './ui.js';
+import { Field, Form, listed, Problem, useAct } from './ui.js';
 
 /** The page of whoever is not signed in: with an invitation, or a name and a password. */
 export function SignIn({
@@ -50,12 +50,7 @@ export function SignIn({
       )}
       <Problem error={look.error} />
       {(isInvited || session.isBegun) && (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            void act();
-          }}
-        >
+        <Form act={act}>
           <Field label="Name">
             {(props) => (
               <input
@@ -98,7 +93,7 @@ export function SignIn({
               {isInvited ? 'Begin' : 'Sign in'}
             </button>
           </p>
-        </form>
+        </Form>
       )}
     </main>
   );

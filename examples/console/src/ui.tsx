@@ -94,6 +94,20 @@ export function useAct<Input extends unknown[]>(work: (...input: Input) => Promi
   return { act, error, isBusy, clear: () => setError(undefined) };
 }
 
+/** A form that does something instead of being sent anywhere. */
+export function Form({ act, children }: { readonly act: () => Promise<boolean>; readonly children: ReactNode }) {
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void act();
+      }}
+    >
+      {children}
+    </form>
+  );
+}
+
 export function Problem({ error }: { readonly error: Refused | Error | null | undefined }) {
   if (!error) return null;
   const { message } = error;
@@ -161,6 +175,39 @@ export function Choice<Value extends string>({
   );
 }
 
+/** Some of a few, by ticking them. */
+export function Choices({
+  legend,
+  all,
+  chosen,
+  empty,
+  onChange,
+}: {
+  readonly legend: string;
+  readonly all: readonly string[];
+  readonly chosen: readonly string[];
+  /** What is said where there is none. */
+  readonly empty?: string;
+  readonly onChange: (chosen: readonly string[]) => void;
+}) {
+  return (
+    <fieldset>
+      <legend>{legend}</legend>
+      {all.length === 0 && empty !== undefined && <p className="hint">{empty}</p>}
+      {all.map((one) => (
+        <label key={one} className="check">
+          <input
+            type="checkbox"
+            checked={chosen.includes(one)}
+            onChange={() => onChange(chosen.includes(one) ? chosen.filter((other) => other !== one) : [...chosen, one])}
+          />
+          {one}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
 export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;
 
 /** `a`, `a and b`, `a, b and c`. */
@@ -180,4 +227,31 @@ export function windowWords(from: string | undefined, until: string | undefined)
   if (from === undefined) return `until ${momentWords(until)}`;
   if (until === undefined) return `from ${momentWords(from)}`;
   return `${momentWords(from)} to ${momentWords(until)}`;
+}
+
+/** From when and until when something counts. */
+export function Times({
+  from,
+  until,
+  onFrom,
+  onUntil,
+}: {
+  readonly from: string;
+  readonly until: string;
+  readonly onFrom: (moment: string) => void;
+  readonly onUntil: (moment: string) => void;
+}) {
+  const field = (label: string, value: string, onChange: (moment: string) => void) => (
+    <Field label={label}>
+      {(props) => (
+        <input {...props} type="datetime-local" value={value} onChange={(event) => onChange(event.target.value)} />
+      )}
+    </Field>
+  );
+  return (
+    <div className="pair">
+      {field('From', from, onFrom)}
+      {field('Until', until, onUntil)}
+    </div>
+  );
 }

@@ -2,7 +2,21 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
 import { AddPassword, CountsWhen, HandOut, Plan, Rotate } from './passwords.js';
-import { announce, Choice, Dialog, Field, listed, momentWords, plural, Problem, useAct, windowWords } from './ui.js';
+import {
+  announce,
+  Choice,
+  Choices,
+  Dialog,
+  Field,
+  Form,
+  listed,
+  momentWords,
+  plural,
+  Problem,
+  Times,
+  useAct,
+  windowWords,
+} from './ui.js';
 
 type Ways = CallResult<'ways'>;
 type Kind = 'password' | 'link';
@@ -201,7 +215,7 @@ export function WaysIn({ ways, session }: { readonly ways: Ways; readonly sessio
           onClose={close}
         />
       )}
-      {doing?.what === 'times' && <Times entry={doing.entry} session={session} onClose={close} />}
+      {doing?.what === 'times' && <ChangePassword entry={doing.entry} session={session} onClose={close} />}
       {doing?.what === 'retire' && <Retire entry={doing.entry} session={session} onClose={close} />}
       {doing?.what === 'add' && <AddPassword lock={doing.lock} session={session} onClose={close} />}
       {doing?.what === 'plan' && <Plan lock={doing.lock} session={session} onClose={close} />}
@@ -237,12 +251,7 @@ function Retire({
   });
   return (
     <Dialog title={`Retire ${label}?`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <p>
           It opens {lock} no longer, and whoever came in by it is out.{' '}
           {kind === 'password'
@@ -266,12 +275,12 @@ function Retire({
             Retire it{when === 'now' ? ' now' : ''}
           </button>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
 
-function Times({
+function ChangePassword({
   entry,
   session,
   onClose,
@@ -297,32 +306,11 @@ function Times({
   });
   return (
     <Dialog title={`Change ${entry.label}`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <Field label="Whom it is for">
           {(props) => <input {...props} required value={label} onChange={(event) => setLabel(event.target.value)} />}
         </Field>
-        <div className="pair">
-          <Field label="From">
-            {(props) => (
-              <input {...props} type="datetime-local" value={from} onChange={(event) => setFrom(event.target.value)} />
-            )}
-          </Field>
-          <Field label="Until">
-            {(props) => (
-              <input
-                {...props}
-                type="datetime-local"
-                value={until}
-                onChange={(event) => setUntil(event.target.value)}
-              />
-            )}
-          </Field>
-        </div>
+        <Times from={from} until={until} onFrom={setFrom} onUntil={setUntil} />
         <Problem error={error} />
         <p className="buttons">
           <button className="main" disabled={isBusy}>
@@ -330,7 +318,7 @@ function Times({
           </button>
           <CountsWhen session={session} />
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -370,12 +358,7 @@ function MakeLink({
     );
   return (
     <Dialog title={`A link into ${lock}`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <p>Whoever opens it is in, without typing anything.</p>
         <Field label="Whom it is for">
           {(props) => (
@@ -428,7 +411,7 @@ function MakeLink({
           </button>
           <CountsWhen session={session} />
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -444,12 +427,7 @@ function Import({ lock, onClose }: { readonly lock: string; readonly onClose: ()
   });
   return (
     <Dialog title={`Users of ${lock} from a file`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         <Field label="htpasswd file">
           {(props) => (
             <input
@@ -488,7 +466,7 @@ function Import({ lock, onClose }: { readonly lock: string; readonly onClose: ()
           </button>
           <span className="hint">Nothing counts before you go live.</span>
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -604,6 +582,15 @@ function Bypasses({
   );
 }
 
+const named = {
+  role: { label: 'Roles', hint: 'Any of them is enough.', example: 'editor warden' },
+  person: {
+    label: 'People',
+    hint: 'As the site knows them, such as by their mail addresses.',
+    example: 'imke@kestrelmoor.example',
+  },
+};
+
 function BypassDialog({
   name: given,
   ways,
@@ -639,12 +626,7 @@ function BypassDialog({
   });
   return (
     <Dialog title={given === undefined ? 'Let somebody in without a password' : `Add to ${given}`} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          void act();
-        }}
-      >
+      <Form act={act}>
         {given === undefined && (
           <Field label="Name of this rule">
             {(props) => (
@@ -699,26 +681,13 @@ function BypassDialog({
             )}
           </Field>
         )}
-        {who === 'role' && (
-          <Field label="Roles" hint="Any of them is enough.">
+        {(who === 'role' || who === 'person') && (
+          <Field label={named[who].label} hint={named[who].hint}>
             {(props) => (
               <input
                 {...props}
                 required
-                placeholder="editor warden"
-                value={value}
-                onChange={(event) => setValue(event.target.value)}
-              />
-            )}
-          </Field>
-        )}
-        {who === 'person' && (
-          <Field label="People" hint="As the site knows them, such as by their mail addresses.">
-            {(props) => (
-              <input
-                {...props}
-                required
-                placeholder="imke@kestrelmoor.example"
+                placeholder={named[who].example}
                 value={value}
                 onChange={(event) => setValue(event.target.value)}
               />
@@ -730,23 +699,12 @@ function BypassDialog({
           At every lock, also at those to come
         </label>
         {!everyLock && (
-          <fieldset>
-            <legend>At these locks</legend>
-            {ways.locks.map((lock) => (
-              <label key={lock.name} className="check">
-                <input
-                  type="checkbox"
-                  checked={locks.includes(lock.name)}
-                  onChange={() =>
-                    setLocks(
-                      locks.includes(lock.name) ? locks.filter((one) => one !== lock.name) : [...locks, lock.name],
-                    )
-                  }
-                />
-                {lock.name}
-              </label>
-            ))}
-          </fieldset>
+          <Choices
+            legend="At these locks"
+            all={ways.locks.map((lock) => lock.name)}
+            chosen={locks}
+            onChange={setLocks}
+          />
         )}
         <Field label="Until" hint="Empty: without an end.">
           {(props) => (
@@ -763,7 +721,7 @@ function BypassDialog({
           </button>
           <CountsWhen session={session} />
         </p>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -54,6 +54,11 @@ const isMap = (value: unknown): value is Map_ => typeof value === 'object' && va
 const isEntry = (value: unknown): value is Entry => isMap(value) && typeof value['id'] === 'string';
 const isScalar = (value: unknown) => typeof value !== 'object' || value === null;
 const list = (value: unknown): readonly unknown[] => (Array.isArray(value) ? value : []);
+/** The items of a list that are not in another. */
+const without = (all: readonly unknown[], others: readonly unknown[]) => {
+  const gone = new Set(others);
+  return all.filter((one) => !gone.has(one));
+};
 const valueAt = (value: unknown, path: readonly string[]): unknown =>
   path.reduce<unknown>((inner, key) => (isMap(inner) && Object.hasOwn(inner, key) ? inner[key] : undefined), value);
 const entryIn = (value: unknown, id: string) => list(value).find((one) => isEntry(one) && one.id === id);
@@ -76,8 +81,8 @@ function changesBetween(before: unknown, after: unknown, path: readonly string[]
     }
   } else if (isList && all.every(isScalar)) {
     const [old, now] = [list(before), list(after)];
-    const added = now.filter((one) => !old.includes(one));
-    const removed = old.filter((one) => !now.includes(one));
+    const added = without(now, old);
+    const removed = without(old, now);
     // Another order alone says something where the first counts, as with languages.
     if (added.length + removed.length > 0) changes.push({ kind: 'items', path, added, removed });
     else changes.push({ kind: 'value', path, before, after });
@@ -127,13 +132,14 @@ function apply(editor: PolicyEditor, change: Change, theirs: unknown): void {
     return;
   }
   const now = list(here);
-  const removed = change.removed.filter((one) => now.includes(one));
-  const added = change.added.filter((one) => !now.includes(one));
+  const there = new Set(now);
+  const removed = change.removed.filter((one) => there.has(one));
+  const added = change.added.filter((one) => !there.has(one));
   if (group === 'locks' && (key === 'covers' || key === 'except') && path.length === 3) {
     for (const one of removed) editor.removePlace(name, key, String(one));
     for (const one of added) editor.addPlace(name, key, String(one));
   } else if (removed.length + added.length > 0) {
-    const left = [...now.filter((one) => !removed.includes(one)), ...added];
+    const left = [...without(now, removed), ...added];
     editor.set(path, left.length === 0 ? undefined : left);
   }
 }

@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { DorlinError } from '../../core/errors.js';
 import { generateId } from '../../core/passwords/generate.js';
 import { defaultCost, formatPhc, parsePhc } from '../../core/passwords/phc.js';
-import { equalBytes, normalizePassword } from '../../core/passwords/shared-salt.js';
+import { equalBytes, maxPasswordLength, normalizePassword } from '../../core/passwords/shared-salt.js';
 import { judgeStrength } from '../../core/passwords/strength.js';
 import { nativeHasher, sharedHashingQueue } from '../../stores/hasher.js';
 import { loadPolicy } from '../../stores/policy-file.js';
@@ -186,10 +186,14 @@ const inviteEnded = () => new DorlinError('invite-ended', 'This invitation has e
 const folded = (name: string) => name.normalize('NFKC').toLowerCase();
 
 async function refuseWeak(password: string, name: string): Promise<void> {
+  // First: to judge a very long one would take long.
+  if (password.length < 10 || password.length > maxPasswordLength) {
+    throw new DorlinError('password-weak', `A password for the console has 10 to ${maxPasswordLength} characters.`);
+  }
   const { estimateGuesses } = await import('../passwords/estimate.js');
   const words = [name, ...name.split(/\s+/), 'dorlin', 'console'];
   const { guessesLog10 } = estimateGuesses(password, words);
-  if (password.length >= 10 && password.length <= 256 && guessesLog10 >= leastGuesses) return;
+  if (guessesLog10 >= leastGuesses) return;
   const said = judgeStrength(password, words, estimateGuesses).words;
   throw new DorlinError('password-weak', `That password is too easy to guess for a console. ${said}`);
 }
