@@ -44,7 +44,7 @@ export const calls = {
   view: readByAll(
     z.strictObject({ seenBy: inputs.seenBy.optional() }),
     async ({ seenBy = {} }, { site, shown, person }) => {
-      const sources = { liveFile: site.policyFile, walked: site.walked, titles: site.titles };
+      const sources = { liveFile: site.policyFile, found: site.found, titles: site.titles };
       const view = await viewSite(shown, eyesOf(person, seenBy), sources);
       const isTheirs = ({ locks }: SeenPlace) => locks === undefined || locks.some((one) => person.locks.includes(one));
       if (person.role === 'owner') return view;
@@ -95,13 +95,31 @@ export const calls = {
       return Promise.resolve({ origin: site.playAs?.(played) });
     },
   ),
-  walk: read(z.strictObject({ address: line }), async ({ address }, { site, shown, address: from }) => {
-    // What runs on this machine is for who is at it.
-    const found = await walkSiteFrom(shown, address, isLoopback(from), (done) => {
-      site.tell({ type: 'progress', work: 'walk', done });
-    });
-    site.walked = found;
-    return { addresses: found.length };
+  walk: read(
+    z.strictObject({ address: line, by: z.enum(['links', 'sitemap']).optional() }),
+    async ({ address, by = 'links' }, { site, shown, address: from }) => {
+      // One at a time: a site is not asked by two at once, and one stop is enough.
+      site.walking?.abort();
+      const walking = new AbortController();
+      site.walking = walking;
+      try {
+        // What runs on this machine is for who is at it.
+        const isHere = isLoopback(from);
+        const told = (done: number) => {
+          if (site.walking === walking) site.tell({ type: 'progress', work: 'walk', done });
+        };
+        const found = await walkSiteFrom(shown, { address, by, isHere, told, stop: walking.signal });
+        if (site.walking === walking) site.found = found;
+        return { addresses: found.targets.length, isCutShort: found.isCutShort };
+      } finally {
+        if (site.walking === walking) site.walking = undefined;
+      }
+    },
+  ),
+  'walk.stop': read(none, (_, { site }) => {
+    const isStopped = site.walking !== undefined;
+    site.walking?.abort();
+    return Promise.resolve({ isStopped });
   }),
   screens: read(none, (_, { shown }) => listScreens(shown)),
   requests: read(none, (_, { site }) => listRequests(site.policyFile)),

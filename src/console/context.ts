@@ -1,5 +1,6 @@
 import type { SeenBy } from '../owner/seen-by.js';
 import type { Titles } from '../owner/view.js';
+import type { FoundSite } from '../owner/walk-site.js';
 import type { Person } from '../owner/people/people-file.js';
 
 /** What a console knows of the site that it is for, and of what it does there. */
@@ -9,8 +10,10 @@ export interface ConsoleSite {
   readonly titles: Titles;
   /** What one act made of the draft, and what it was before, by their digests: an act may be several steps. */
   readonly acts: Map<string, string>;
-  /** What a walk over the site has found. */
-  walked: readonly string[];
+  /** What was found on the running site. */
+  found: FoundSite | undefined;
+  /** Stops what goes over the site just now. */
+  walking: AbortController | undefined;
   /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */
   readonly frameOrigin: string | undefined;
   /** Shows the site in that place as somebody else gets it. */

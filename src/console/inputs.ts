@@ -15,6 +15,7 @@ export const seenBy = z
     person: optionalLine,
     roles: z.array(line).max(50).optional(),
     signedIn: z.boolean().optional(),
+    searchEngine: z.literal(true).optional(),
     at: optionalLine,
   })
   .transform((given): SeenBy => given);

@@ -55,6 +55,6 @@ export async function review(
 async function addressesOf(policyFile: string, policy: Policy, source: AddressSource): Promise<readonly string[]> {
   if ('pages' in source) return source.pages;
   if ('sitemap' in source) return addressesInSitemap(source.sitemap);
-  if ('crawl' in source) return addressesFrom(source.crawl);
+  if ('crawl' in source) return (await addressesFrom(source.crawl)).targets;
   return (await filesOfSite(policyFile, policy, source.folder)).map(targetOf);
 }

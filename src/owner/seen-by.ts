@@ -18,6 +18,8 @@ export interface SeenBy {
   readonly signedIn?: boolean | undefined;
   /** Locks that this visitor has opened, by the first password or link of each that counts then. */
   readonly opened?: readonly string[] | undefined;
+  /** A search engine, which gets what strangers get, whatever it calls itself. */
+  readonly searchEngine?: true | undefined;
   /** At another moment: one, or a span from now. */
   readonly at?: string | undefined;
 }

@@ -6,9 +6,11 @@ import { decide, type Question } from '../core/decide.js';
 import { outcomeOf, type Outcome } from '../core/explain/outcome.js';
 import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
+import { addressesInSitemap } from '../server/sitemap.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { questionOf, type SeenBy } from './seen-by.js';
 import { filesOfSite, siteFolder } from './site-files.js';
+import type { FoundBy, FoundSite } from './walk-site.js';
 
 /** A section of a page, as somebody finds it. */
 export interface SeenSection {
@@ -46,21 +48,25 @@ export interface View {
   /** Locks of which nothing counts then that could have opened them. */
   readonly unopened: readonly string[];
   /** Where the addresses are from. */
-  readonly source: 'folder' | 'walk' | 'policy';
+  readonly source: 'folder' | FoundBy | 'policy';
+  /** Where they were found on the running site: when, in seconds since 1970, and whether there is more. */
+  readonly found?: Pick<FoundSite, 'at' | 'isCutShort'> | undefined;
+  /** How many of the pages that this visitor gets ask search engines not to list them. */
+  readonly unlisted: number;
 }
 
 /** What a view is made from besides the policy. */
 export interface ViewSources {
   /** The policy as it is live, to tell what a draft changes. */
   readonly liveFile?: string | undefined;
-  /** Addresses that a walk over the site has found. */
-  readonly walked?: readonly string[] | undefined;
+  /** Addresses that were found on the running site. */
+  readonly found?: FoundSite | undefined;
   /** Titles of pages by path, as they were read before. */
   readonly titles?: Titles | undefined;
 }
 
-/** Titles of files that were read, with the time of the file. */
-export type Titles = Map<string, { readonly changed: number; readonly title: string }>;
+/** Titles of pages that were read, with the time of the file, and whether it asks not to be listed. */
+export type Titles = Map<string, { readonly changed: number; readonly title: string; readonly isUnlisted: boolean }>;
 
 /** Sites with more pages are shown by their addresses alone. */
 const mostTitles = 3000;
@@ -72,7 +78,7 @@ const mostTitles = 3000;
 export async function viewSite(
   policyFile: string,
   seenBy: SeenBy = {},
-  { liveFile, walked = [], titles = new Map() }: ViewSources = {},
+  { liveFile, found, titles = new Map() }: ViewSources = {},
 ): Promise<View> {
   const policy = await loadPolicy(policyFile);
   const live = liveFile === undefined || liveFile === policyFile ? undefined : await loadPolicy(liveFile);
@@ -99,7 +105,9 @@ export async function viewSite(
     });
   };
   for (const path of files) add(path, isPage(policy)(path) ? 'page' : 'file', targetOf(path));
-  for (const target of walked) add(decoded(target), 'page', target);
+  // An application answers at addresses that no file has: the site's own sitemap names them.
+  const listed = hasFolder ? await inOwnSitemaps(siteFolder(policyFile, policy), policy) : (found?.targets ?? []);
+  for (const target of listed) add(decoded(target), 'page', target);
   for (const lock of policy.locks.values()) {
     for (const place of [...lock.covers, ...lock.except]) {
       if (!('path' in place) || place.kind === 'folder') continue;
@@ -109,15 +117,18 @@ export async function viewSite(
   }
   // What the policy names and no file is: of a site without files at hand it is all there is.
   const pages = places.filter(({ kind }) => kind === 'page' || (kind === 'address' && !hasFolder));
+  const got = pages.filter(({ outcome }) => outcome === 'open' || outcome === 'let-in');
   return {
     site: policy.site.name,
     places: places.sort((one, other) => (one.path < other.path ? -1 : 1)),
     patterns: patternsOf(policy),
     pages: pages.length,
-    gets: pages.filter(({ outcome }) => outcome === 'open' || outcome === 'let-in').length,
+    gets: got.length,
+    unlisted: got.filter(({ path }) => titles.get(path)?.isUnlisted === true).length,
     now: question.now,
     unopened,
-    source: hasFolder ? 'folder' : walked.length > 0 ? 'walk' : 'policy',
+    source: hasFolder ? 'folder' : (found?.by ?? 'policy'),
+    ...(!hasFolder && found && { found: { at: found.at, isCutShort: found.isCutShort } }),
   };
 }
 
@@ -175,6 +186,22 @@ function decoded(target: string): string {
   }
 }
 
+/** What the sitemaps among a site's files name; one that cannot be read names nothing here: `check` says so. */
+async function inOwnSitemaps(root: string, { site }: Policy): Promise<string[]> {
+  const all = await Promise.all(
+    site.sitemaps.map((one) => addressesInSitemap(join(root, decoded(one))).catch((): string[] => [])),
+  );
+  return all.flat();
+}
+
+/** Whether a page says of itself that search engines are not to list it (HTML, "Standard metadata names": robots). */
+function asksNotToBeListed(html: string): boolean {
+  const head = html.slice(0, 65_536).split(/<body[\s>]/i, 1)[0] ?? '';
+  return (head.match(/<meta\s[^>]{0,1000}>/gi) ?? []).some(
+    (tag) => /\bname\s*=\s*["']?robots\b/i.test(tag) && /\b(?:noindex|none)\b/i.test(tag),
+  );
+}
+
 /** Reads the titles of pages that have changed since they were last read. */
 async function readTitles(root: string, pages: readonly string[], titles: Titles): Promise<void> {
   if (pages.length > mostTitles) return;
@@ -188,7 +215,7 @@ async function readTitles(root: string, pages: readonly string[], titles: Titles
         const found = await stat(file).catch(() => undefined);
         if (found === undefined || titles.get(path)?.changed === found.mtimeMs || found.size > 4e6) return;
         const text = await readFile(file, 'utf8').catch(() => '');
-        titles.set(path, { changed: found.mtimeMs, title: titleOf(text) });
+        titles.set(path, { changed: found.mtimeMs, title: titleOf(text), isUnlisted: asksNotToBeListed(text) });
       }),
     );
   }

@@ -11,20 +11,33 @@ import { walkAsStranger } from './walks.js';
 const limits = { pages: 2000, atOnce: 6 };
 const longest = 15 * 60_000;
 
+/** What a walk over a site has come to. */
+export interface Walked {
+  /** As targets, each once. */
+  readonly targets: readonly string[];
+  /** Whether more was known than was looked at: it was stopped, or took too long, or there was too much. */
+  readonly isCutShort: boolean;
+}
+
 /**
- * What a stranger meets who walks over a site from one address on, as targets, each once: 2,000 at
- * most, and nothing of what is not there.
+ * What a stranger meets who walks over a site from one address on: 2,000 addresses at most, and nothing
+ * of what is not there.
  *
  * @param told - how many were met so far
+ * @param stop - ends it early, with what was met
  * @throws DorlinError `origin-invalid`, `site-unreachable`
  */
-export async function addressesFrom(url: string, told: (found: number) => void = () => undefined): Promise<string[]> {
+export async function addressesFrom(
+  url: string,
+  told: (found: number) => void = () => undefined,
+  stop?: AbortSignal,
+): Promise<Walked> {
   const { origin, pathname, search } = siteAt(url);
   const asker = makeAsker(origin, limits.atOnce);
   const reader = makeReader(siteAddresses(origin, []), { origin, aliases: [] });
   const until = Date.now() + longest;
   const strangers = new Map<string, Facts>();
-  const frontier = makeFrontier({ ...limits, until }, (target) => !isAction(target));
+  const frontier = makeFrontier({ ...limits, until, stop }, (target) => !isAction(target));
   frontier.add(pathname + search);
   try {
     await walkAsStranger({
@@ -48,5 +61,8 @@ export async function addressesFrom(url: string, told: (found: number) => void =
       `${url} does not answer: ${found[0].problem ?? 'for no reason that it tells'}.`,
     );
   }
-  return found.filter(({ seen }) => seen !== 'not found').map(({ target }) => target);
+  return {
+    targets: found.filter(({ seen }) => seen !== 'not found').map(({ target }) => target),
+    isCutShort: frontier.left > 0,
+  };
 }

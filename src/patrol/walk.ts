@@ -6,6 +6,8 @@ export interface WalkLimits {
   readonly pages: number;
   /** In milliseconds since 1970. */
   readonly until: number;
+  /** Ends it before. */
+  readonly stop?: AbortSignal | undefined;
   readonly atOnce: number;
 }
 
@@ -23,7 +25,7 @@ export interface Frontier {
 
 /** @param isMeant - which addresses are asked for at all */
 export function makeFrontier(
-  { pages, until }: Pick<WalkLimits, 'pages' | 'until'>,
+  { pages, until, stop }: Pick<WalkLimits, 'pages' | 'until' | 'stop'>,
   isMeant: (target: string) => boolean,
 ): Frontier {
   const seen = new Set<string>();
@@ -31,6 +33,7 @@ export function makeFrontier(
   const queue: string[] = [];
   let at = 0;
   let refused = 0;
+  const isOver = () => Date.now() > until || stop?.aborted === true;
   return {
     add(target) {
       if (seen.has(target) || !isMeant(target)) return;
@@ -52,10 +55,10 @@ export function makeFrontier(
       return queue.length - at;
     },
     get left() {
-      return refused + (Date.now() > until ? queue.length - at : 0);
+      return refused + (isOver() ? queue.length - at : 0);
     },
     has: (target) => seen.has(target),
-    take: () => (Date.now() > until ? undefined : queue[at++]),
+    take: () => (isOver() ? undefined : queue[at++]),
   };
 }
 

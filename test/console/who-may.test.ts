@@ -28,6 +28,7 @@ const inputs: Readonly<Record<CallName, object>> = {
   parts: { path: '/members/' },
   play: {},
   walk: { address: 'https://elsewhere.example/' },
+  'walk.stop': {},
   screens: {},
   requests: {},
   changes: {},

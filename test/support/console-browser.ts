@@ -7,23 +7,51 @@ import { goodPassword } from './consoles.js';
 
 const axe = createRequire(import.meta.url).resolve('axe-core');
 
-/** A console of the built package over a site of these files, and browsers at it. */
-export async function runConsole(policy: string, files: Readonly<Record<string, string>>) {
+/**
+ * A console of the built package over a site of these files, and browsers at it.
+ *
+ * @param isServed - whether visitors find the site beside it
+ */
+export async function runConsole(policy: string, files: Readonly<Record<string, string>>, isServed = false) {
   const { folder, remove } = await temporaryFolder();
   await writeFiles(folder, {
     ...Object.fromEntries(Object.entries(files).map(([path, text]) => [`dist/${path}`, text])),
     'dorlin.yaml': policy,
   });
-  const child = following(folder, ['console', '--port', '0', '--json']);
-  const first = await new Promise<{ url: string; invitation: string }>((resolve) => {
+  const both = ['serve', '--folder', 'dist', '--port', '0', '--console', '0', '--json'];
+  const child = following(folder, isServed ? both : ['console', '--port', '0', '--json']);
+  const first = await new Promise<{ url: string; invitation: string; site: string }>((resolve) => {
     child.onPrinted((text) => {
-      const line = text.split('\n').find((one) => one.includes('"type":"console"'));
-      if (line !== undefined) resolve(JSON.parse(line) as { url: string; invitation: string });
+      const lines = text
+        .split('\n')
+        .filter((one) => one.endsWith('}'))
+        .map((one) => JSON.parse(one) as { type: string; url: string; invitation: string });
+      const [site, own] = ['listening', 'console'].map((type) => lines.find((one) => one.type === type));
+      if (own !== undefined) resolve({ ...own, site: site?.url ?? '' });
     });
   });
   return {
     ...first,
     folder,
+    /** What a visitor of the site gets. */
+    visit: async (path: string, headers: Readonly<Record<string, string>> = {}) => {
+      const answer = await fetch(new URL(path, first.site), { headers, redirect: 'manual' });
+      return { status: answer.status, text: await answer.text() };
+    },
+    /** Tries a password at a lock; what the visitor then gets of some pages. */
+    enter: async (lock: string, password: string, paths: readonly string[]) => {
+      const body = new URLSearchParams({ lock, password, to: '/' });
+      const answer = await fetch(new URL('/_dorlin/unlock', first.site), { method: 'POST', body, redirect: 'manual' });
+      const cookie = answer.headers
+        .getSetCookie()
+        .map((line) => line.split(';', 1)[0])
+        .join('; ');
+      return Promise.all(
+        paths.map(
+          async (path) => (await fetch(new URL(path, first.site), { headers: { cookie }, redirect: 'manual' })).status,
+        ),
+      );
+    },
     policyFile: join(folder, 'dorlin.yaml'),
     close: async () => {
       await child.end();

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
+import { createPortal } from 'react-dom';
 import { call, useKnown, type CallResult, type Session } from './api.js';
 import { announce, Choice, Dialog, Field, Form, momentWords, plural, Problem, Times, useAct } from './ui.js';
 
@@ -160,6 +161,9 @@ const inEnglish = new Intl.DisplayNames('en', { type: 'language' });
 
 type Shown = CallResult<'password.show'> | CallResult<'link.show'>;
 
+/** Where a site is that does not say so: on this machine. */
+const localOrigin = ({ about }: Session) => (about?.origin === undefined ? { origin: 'http://localhost:4280' } : {});
+
 /** Looks a password or a link up, with what to send along, and a sheet to print. */
 export function HandOut({
   lock,
@@ -179,7 +183,7 @@ export function HandOut({
   const { version } = useKnown();
   const usual = session.about?.languages[0] ?? 'en';
   const [language, setLanguage] = useState(usual);
-  const out = { language, ...(session.about?.origin === undefined && { origin: 'http://localhost:4280' }) };
+  const out = { language, ...localOrigin(session) };
   const { data, error } = useQuery({
     queryKey: [kind, lock, which, language, version],
     queryFn: (): Promise<Shown> =>
@@ -271,9 +275,15 @@ export function Sheet({ svg, name }: { readonly svg: string; readonly name: stri
 }
 
 /** Prints what is meant for paper alone. */
-export function printOnly(): void {
-  document.documentElement.classList.add('printing');
-  window.addEventListener('afterprint', () => document.documentElement.classList.remove('printing'), { once: true });
+export function printOnly(onPrinted?: () => void): void {
+  const { classList } = document.documentElement;
+  const kinds = onPrinted === undefined ? ['printing'] : ['printing', 'printing-letters'];
+  classList.add(...kinds);
+  const printed = () => {
+    classList.remove(...kinds);
+    onPrinted?.();
+  };
+  window.addEventListener('afterprint', printed, { once: true });
   window.print();
 }
 
@@ -365,6 +375,14 @@ export function Plan({
   const [overlap, setOverlap] = useState('7');
   const [from, setFrom] = useState('');
   const [made, setMade] = useState<CallResult<'password.plan'>>();
+  const [letters, setLetters] = useState<readonly string[]>();
+  const drawing = useAct(async () => {
+    const out = { language: session.about?.languages[0] ?? 'en', ...localOrigin(session) };
+    const shown = await Promise.all(
+      (made?.passwords ?? []).map(({ id }) => call('password.show', { lock, which: id, out })),
+    );
+    setLetters(shown.flatMap(({ handedOut }) => handedOut?.svg ?? []));
+  });
   const { act, error, isBusy } = useAct(async () => {
     setMade(
       await call('password.plan', {
@@ -469,17 +487,43 @@ export function Plan({
             </p>
           )}
           <p className="buttons">
-            <button type="button" className="main" onClick={printOnly}>
+            <button type="button" className="main" onClick={() => printOnly()}>
               Print them on one sheet
+            </button>
+            <button type="button" disabled={drawing.isBusy} onClick={() => void drawing.act()}>
+              {drawing.isBusy ? 'Drawing them …' : 'Print a letter for each'}
             </button>
             <button type="button" onClick={onClose}>
               Done
             </button>
-            <span className="hint">Letters, one for each, are in Ways in: hand out.</span>
           </p>
+          <Problem error={drawing.error} />
+          {letters !== undefined && <Letters sheets={letters} onPrinted={() => setLetters(undefined)} />}
         </>
       )}
     </Dialog>
+  );
+}
+
+/** Letters, a page for each, which are there for the printer alone. */
+function Letters({ sheets, onPrinted }: { readonly sheets: readonly string[]; readonly onPrinted: () => void }) {
+  const left = useRef(sheets.length);
+  return createPortal(
+    <div className="letters for-paper" aria-hidden="true">
+      {sheets.map((svg) => (
+        <img
+          key={svg}
+          src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`}
+          alt=""
+          // Printed once all of them are there.
+          onLoad={() => {
+            left.current--;
+            if (left.current === 0) printOnly(onPrinted);
+          }}
+        />
+      ))}
+    </div>,
+    document.body,
   );
 }
 

@@ -1,11 +1,12 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
-import { call, useKnown, type CallResult, type Session } from './api.js';
+import { call, setKnown, useKnown, type CallResult, type Session } from './api.js';
 import { Door } from './door.js';
 import type { Seen } from './seen-by.js';
 import { SiteView } from './site-view.js';
 import { Tree } from './tree.js';
 import { closedAtFirst, rowsOf, treeOf, type Row, type Shown } from './tree-model.js';
-import { Choice, momentWords, plural, Problem, useAct } from './ui.js';
+import { announce, Choice, momentWords, plural, Problem, useAct } from './ui.js';
 
 const filters: readonly (readonly [Shown['only'], string])[] = [
   ['all', 'everything'],
@@ -204,9 +205,13 @@ function Source({ view, session }: { readonly view: CallResult<'view'>; readonly
     <div className="source">
       {view.source === 'folder'
         ? `${plural(view.pages, 'page')} from the folder of the site.`
-        : view.source === 'walk'
-          ? `${plural(view.pages, 'address', 'addresses')} that a stranger can reach by links, and what the policy names.`
-          : `${plural(view.pages, 'address', 'addresses')} that the policy names.`}
+        : view.source === 'links'
+          ? `${plural(view.pages, 'address', 'addresses')} that a stranger can reach by links, and what the policy names`
+          : view.source === 'sitemap'
+            ? `${plural(view.pages, 'address', 'addresses')} that the sitemap or the policy names`
+            : `${plural(view.pages, 'address', 'addresses')} that the policy names.`}
+      {view.found !== undefined &&
+        `, as found at ${clockWords(view.found.at)}${view.found.isCutShort ? '; there is more' : ''}.`}
       {view.source !== 'folder' && session.person?.role === 'owner' && view.places.length > 0 && (
         <Walk session={session} />
       )}
@@ -216,10 +221,14 @@ function Source({ view, session }: { readonly view: CallResult<'view'>; readonly
 
 function Walk({ session }: { readonly session: Session }) {
   const [address, setAddress] = useState(session.about?.origin ?? 'http://localhost:4280');
+  const [by, setBy] = useState<'links' | 'sitemap'>('links');
   const { walked } = useKnown();
+  const queries = useQueryClient();
   const { act, isBusy, error } = useAct(async () => {
-    await call('walk', { address });
-    location.reload();
+    setKnown({ walked: undefined });
+    const { addresses, isCutShort } = await call('walk', { address, by });
+    await queries.invalidateQueries({ queryKey: ['view'] });
+    announce(`${plural(addresses, 'address', 'addresses')} found${isCutShort ? ', and there is more' : ''}.`);
   });
   return (
     <form
@@ -236,8 +245,33 @@ function Walk({ session }: { readonly session: Session }) {
         value={address}
         onChange={(event) => setAddress(event.target.value)}
       />
-      <button disabled={isBusy}>{isBusy ? `Walking: ${walked ?? 0} found` : 'Walk over the site'}</button>
+      <select aria-label="How" value={by} onChange={(event) => setBy(event.target.value as typeof by)}>
+        <option value="links">by its links</option>
+        <option value="sitemap">by its sitemap</option>
+      </select>
+      {isBusy ? (
+        <>
+          <button type="button" onClick={() => void call('walk.stop', {})}>
+            Stop
+          </button>
+          <span className="hint" role="status">
+            {plural(walked ?? 0, 'address', 'addresses')} found so far
+          </span>
+        </>
+      ) : (
+        <button>{by === 'links' ? 'Walk over the site' : 'Read the sitemap'}</button>
+      )}
       <Problem error={error} />
     </form>
   );
 }
+
+/** A time of this day by the clock here, and the day where it is another. */
+const clockWords = (seconds: number): string => {
+  const at = new Date(seconds * 1000);
+  const isToday = at.toDateString() === new Date().toDateString();
+  return new Intl.DateTimeFormat(
+    'en-GB',
+    isToday ? { timeStyle: 'short' } : { dateStyle: 'medium', timeStyle: 'short' },
+  ).format(at);
+};

@@ -4,7 +4,8 @@ import { Choice, Choices, Dialog, Field, listed, momentWords } from './ui.js';
 
 export type Seen = NonNullable<CallInput<'view'>['seenBy']>;
 
-const wordsOf = ({ opened, person, roles, from, signedIn }: Seen): string => {
+const wordsOf = ({ opened, person, roles, from, signedIn, searchEngine }: Seen): string => {
+  if (searchEngine === true) return 'A search engine';
   if (opened !== undefined && opened.length > 0) return `A guest of ${listed(opened)}`;
   if (person !== undefined) return `${person}${roles?.length ? `, ${listed(roles)},` : ''}`;
   if (roles !== undefined && roles.length > 0) return `Somebody with the role ${listed(roles)}`;
@@ -15,9 +16,7 @@ const wordsOf = ({ opened, person, roles, from, signedIn }: Seen): string => {
 
 /** Whoever the site is seen by, in one word for the middle of sentences. */
 export const visitorWord = (seen: Seen): string => {
-  const { opened, person, roles, from, signedIn } = seen;
-  const isStranger = !opened?.length && person === undefined && !roles?.length && from === undefined && !signedIn;
-  return isStranger ? 'A stranger' : wordsOf(seen).replace(/,$/, '');
+  return wordsOf(seen).replace(/,$/, '');
 };
 
 /** The sentence that stands over every room, and says whose eyes one looks through. */
@@ -65,6 +64,13 @@ export function SeenBy({
           : rest.length > 0
             ? `${listed(rest)}.`
             : ''}
+        {seen.searchEngine === true &&
+          view !== undefined &&
+          ` It gets what strangers get, whatever it calls itself.${
+            view.unlisted === 0
+              ? ''
+              : ` ${view.unlisted} of these pages ${view.unlisted === 1 ? 'asks' : 'ask'} not to be listed.`
+          }`}
       </p>
       {isChoosing && (
         <SeenByDialog
@@ -82,7 +88,7 @@ export function SeenBy({
   );
 }
 
-type Who = 'stranger' | 'guest' | 'role' | 'person' | 'address' | 'signed-in';
+type Who = 'stranger' | 'guest' | 'role' | 'person' | 'address' | 'signed-in' | 'search-engine';
 
 const everybody: readonly (readonly [Who, string])[] = [
   ['stranger', 'a stranger'],
@@ -91,9 +97,11 @@ const everybody: readonly (readonly [Who, string])[] = [
   ['person', 'somebody by name'],
   ['address', 'somebody from an address'],
   ['signed-in', 'somebody signed in'],
+  ['search-engine', 'a search engine'],
 ];
 
-function whoOf({ opened, person, roles, from, signedIn }: Seen): Who {
+function whoOf({ opened, person, roles, from, signedIn, searchEngine }: Seen): Who {
+  if (searchEngine === true) return 'search-engine';
   if (opened?.length) return 'guest';
   if (person !== undefined) return 'person';
   if (roles?.length) return 'role';
@@ -142,6 +150,8 @@ function SeenByDialog({
         return { ...when, from };
       case 'signed-in':
         return { ...when, signedIn: true };
+      case 'search-engine':
+        return { ...when, searchEngine: true };
       case 'stranger':
         return when;
     }
