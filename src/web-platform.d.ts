@@ -16,6 +16,15 @@ interface CryptoKey {
   readonly type: string;
 }
 
+type CipherAlgorithm = { name: string; iv: Uint8Array<ArrayBuffer>; additionalData?: Uint8Array<ArrayBuffer> };
+type DerivingAlgorithm = {
+  name: string;
+  hash: string;
+  salt: Uint8Array<ArrayBuffer>;
+  info?: Uint8Array<ArrayBuffer>;
+  iterations?: number;
+};
+
 interface SubtleCrypto {
   importKey(
     format: 'raw',
@@ -24,6 +33,26 @@ interface SubtleCrypto {
     extractable: boolean,
     uses: string[],
   ): Promise<CryptoKey>;
+  exportKey(format: 'raw', key: CryptoKey): Promise<ArrayBuffer>;
+  deriveKey(
+    algorithm: DerivingAlgorithm,
+    key: CryptoKey,
+    of: { name: string; length: number },
+    extractable: boolean,
+    uses: string[],
+  ): Promise<CryptoKey>;
+  wrapKey(format: 'raw', key: CryptoKey, by: CryptoKey, algorithm: string): Promise<ArrayBuffer>;
+  unwrapKey(
+    format: 'raw',
+    wrapped: Uint8Array<ArrayBuffer>,
+    by: CryptoKey,
+    algorithm: string | CipherAlgorithm,
+    of: string | { name: string; length?: number; hash?: string },
+    extractable: boolean,
+    uses: string[],
+  ): Promise<CryptoKey>;
+  encrypt(algorithm: CipherAlgorithm, key: CryptoKey, data: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer>;
+  decrypt(algorithm: CipherAlgorithm, key: CryptoKey, data: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer>;
   deriveBits(
     algorithm: {
       name: string;
@@ -39,6 +68,9 @@ interface SubtleCrypto {
 }
 
 declare const crypto: { readonly subtle: SubtleCrypto };
+
+declare function atob(letters: string): string;
+declare function btoa(letters: string): string;
 
 interface URL {
   readonly href: string;

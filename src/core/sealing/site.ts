@@ -1,0 +1,53 @@
+import type { AreaDoor } from './areas.js';
+
+/** What a browser needs to know of a sealed site before it has any key: `_dorlin/sealed.json`. */
+export interface SealedSite {
+  readonly sealed: 1;
+  readonly indexFiles: readonly string[];
+  readonly extensions: readonly string[];
+  readonly locks: Readonly<Record<string, SealedLock>>;
+  readonly areas: Readonly<Record<string, { readonly doors: readonly AreaDoor[] }>>;
+  /** Languages in which there are screens, the site's own first. */
+  readonly languages: readonly string[];
+}
+
+export interface SealedLock {
+  /** Of its key: another one where the lock was given a new key. */
+  readonly key: string;
+  /** Seconds; 0: until the browser closes. */
+  readonly remember: number;
+  /** Whether the visitor is asked, by a box that is ticked. */
+  readonly isChoice: boolean;
+  /** Where one lands; the page that was asked for, where it is left out. */
+  readonly after?: string | undefined;
+  /** Whether it has a screen that asks; else nothing is to be typed. */
+  readonly asks: boolean;
+}
+
+/** One sealed file, as the index of its area has it. */
+export interface SealedEntry {
+  /** The name of its file under `_dorlin/sealed/`. */
+  readonly blob: string;
+  readonly type: string;
+  /** Bytes of the content, unpacked. */
+  readonly size: number;
+  /** Whether it is packed by gzip inside. */
+  readonly packed?: true | undefined;
+  /** Of what is packed: bytes as they lie in the records. */
+  readonly inside?: number | undefined;
+}
+
+/** A part of a page that is public, in whose place a form stands. */
+export interface SealedPart {
+  /** Where what stands in its place begins and ends in the public file, in bytes. */
+  readonly start: number;
+  readonly end: number;
+  readonly entry: SealedEntry;
+}
+
+/** What is in an area: itself sealed, at `_dorlin/sealed/NAME.index`. */
+export interface AreaIndex {
+  readonly files: Readonly<Record<string, SealedEntry>>;
+  /** By the path of the public file; with its digest, as parts are counted in its bytes. */
+  readonly parts: Readonly<Record<string, { readonly digest: string; readonly parts: readonly SealedPart[] }>>;
+}
