@@ -19,6 +19,8 @@ const bundled = async (name, format) => {
     write: false,
     format,
     target: 'es2022',
+    // A script that imports another for what it does, and for nothing that it gives.
+    ignoreAnnotations: true,
   });
   return outputFiles[0].text;
 };
@@ -30,6 +32,15 @@ for (const name of ['screen', 'page']) {
 await writeFile(
   'src/guard/browser-scripts.generated.ts',
   `/** Made from src/browser by scripts/build.mjs. */\n${scripts.join('')}`,
+);
+// Of sealed sites: what opens them in the visitor’s browser.
+const unseal = [];
+for (const name of ['shell', 'page', 'worker']) {
+  unseal.push(`export const ${name}Script = ${JSON.stringify(await bundled(`unseal/${name}`, 'iife'))};\n`);
+}
+await writeFile(
+  'src/sealer/browser-scripts.generated.ts',
+  `/** Made from src/browser/unseal by scripts/build.mjs. */\n${unseal.join('')}`,
 );
 // Apart: what visitors are sent carries nothing that is for owners.
 await writeFile(

@@ -155,4 +155,6 @@ if (!(once in globalThis)) {
   else asks();
   // Another tab may have opened or left locks meanwhile.
   addEventListener('pageshow', changed);
+  // What opens a site without a server knows later than this what is open.
+  addEventListener('dorlin-reread', changed);
 }

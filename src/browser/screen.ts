@@ -1,17 +1,21 @@
-/** Shows and hides what was typed. Without this script the button stays hidden. */
 const input = document.querySelector<HTMLInputElement>('#password');
-const button = document.querySelector<HTMLButtonElement>('#reveal');
-if (input && button) {
+
+/** Shows and hides what was typed. Without this script the button stays hidden. */
+export function reveal(): void {
+  const field = document.querySelector<HTMLInputElement>('#password');
+  const button = document.querySelector<HTMLButtonElement>('#reveal');
+  if (!field || !button) return;
   button.hidden = false;
   button.addEventListener('click', () => {
-    const isShown = input.type === 'password';
-    input.type = isShown ? 'text' : 'password';
+    const isShown = field.type === 'password';
+    field.type = isShown ? 'text' : 'password';
     button.textContent = (isShown ? button.dataset['hide'] : button.dataset['show']) ?? '';
-    input.focus();
+    field.focus();
   });
   // A shown password must not be kept as ordinary text by the browser's form memory.
-  input.form?.addEventListener('submit', () => (input.type = 'password'));
+  field.form?.addEventListener('submit', () => (field.type = 'password'));
 }
+reveal();
 
 /** Says beside the date how much time is left, and loads anew once none is. */
 const left = document.querySelector('#left');

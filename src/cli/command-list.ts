@@ -55,6 +55,11 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./check.js'),
   },
   {
+    name: 'seal',
+    summary: 'lock a site on a host without any code',
+    load: () => import('./seal.js'),
+  },
+  {
     name: 'console',
     summary: 'the owner’s console, in a browser',
     load: () => import('./console.js'),

@@ -48,6 +48,26 @@ export const errorTable = {
     means: 'The last change of the policy was not made by a command, so none can take it back.',
     mend: 'Edit the file, or take an older version from your own history of it.',
   },
+  'site-changing': {
+    means: 'A file of the site has changed while it was read to be sealed.',
+    mend: 'Seal again once the build is done.',
+  },
+  'sealing-unreadable': {
+    means: 'What is drawn for the keys of sealed locks cannot be read.',
+    mend: 'Restore `.dorlin/sealing.json` from a backup, or delete it: everything gets new keys then.',
+  },
+  'seal-folder': {
+    means: 'A sealed site cannot be written there.',
+    mend: 'Name an empty folder, or one that holds a sealed site, beside the site’s own.',
+  },
+  'seal-weak': {
+    means: 'A password would not stand: whoever takes a sealed file home may guess as long as they like.',
+    mend: 'Rotate it to a made one (`dorlin password rotate LOCK`), or insist with `--accept-weak`.',
+  },
+  'seal-unfit': {
+    means: 'Something of the site cannot be sealed for certain, and so nothing is.',
+    mend: 'Change what is named, or lock the whole page.',
+  },
   'sitemap-unreadable': {
     means: 'A sitemap cannot be had, or is none.',
     mend: 'Look at its address in a browser; packed ones (`.xml.gz`), indexes and lists of lines are read as well.',

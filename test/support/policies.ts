@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { formatPhc } from '../../src/core/passwords/phc.js';
-import { normalizePassword } from '../../src/core/passwords/shared-salt.js';
+import { normalizePassword } from '../../src/core/passwords/normalize.js';
 import type { HashCost } from '../../src/core/ports.js';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { nativeHasher } from '../../src/stores/hasher.js';

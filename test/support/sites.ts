@@ -11,7 +11,7 @@ export async function temporaryFolder(): Promise<{ folder: string; remove: () =>
   return { folder, remove: () => rm(folder, { recursive: true, force: true }) };
 }
 
-export async function writeFiles(folder: string, files: Readonly<Record<string, string>>): Promise<void> {
+export async function writeFiles(folder: string, files: Readonly<Record<string, string | Buffer>>): Promise<void> {
   for (const [path, content] of Object.entries(files)) {
     const file = join(folder, path);
     await mkdir(dirname(file), { recursive: true });

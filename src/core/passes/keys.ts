@@ -8,6 +8,8 @@ export interface Keys {
   readonly link: Uint8Array<ArrayBuffer>;
   /** Encrypts passwords for looking them up (AES-256-GCM). */
   readonly recall: Uint8Array;
+  /** What the keys of sealed locks are derived of (HKDF-SHA-256). */
+  readonly sealing: Uint8Array<ArrayBuffer>;
   /** Stands between credentials and what is kept in memory of them (HMAC-SHA-256). */
   readonly credentials: Uint8Array<ArrayBuffer>;
 }
@@ -45,11 +47,12 @@ async function keysOf(secret: string): Promise<Keys> {
     const salt = new Uint8Array(32);
     return new Uint8Array(await crypto.subtle.deriveBits({ name: 'HKDF', hash: 'SHA-256', salt, info }, key, 256));
   };
-  const [pass, link, recall, credentials] = await Promise.all([
+  const [pass, link, recall, sealing, credentials] = await Promise.all([
     derive('pass'),
     derive('link'),
     derive('recall'),
+    derive('sealing'),
     derive('credentials'),
   ]);
-  return { pass, link, recall, credentials };
+  return { pass, link, recall, sealing, credentials };
 }

@@ -1,19 +1,9 @@
+import { normalizePassword } from './normalize.js';
 import type { PasswordHasher, RandomBytes } from '../ports.js';
 import { defaultCost, parsePhc, type PasswordHash } from './phc.js';
 
 /** Longest password, in UTF-16 code units, that is hashed. */
 export const maxPasswordLength = 256;
-
-/**
- * A password as it is hashed: composed (NFC), every kind of space a plain one (both as RFC 8265
- * section 4.2.2 says), and without the spaces at its ends that copying from a message adds.
- */
-export function normalizePassword(typed: string): string {
-  return typed
-    .replace(/\p{Zs}/gu, ' ')
-    .normalize('NFC')
-    .trim();
-}
 
 /** Whether two hashes were made with the same salt and cost, so that one run serves both. */
 export function sharesSalt(one: PasswordHash, other: PasswordHash): boolean {

@@ -6,7 +6,8 @@ export interface SealedSite {
   readonly indexFiles: readonly string[];
   readonly extensions: readonly string[];
   readonly locks: Readonly<Record<string, SealedLock>>;
-  readonly areas: Readonly<Record<string, { readonly doors: readonly AreaDoor[] }>>;
+  /** With the name of the file of its index under `_dorlin/sealed/`, another one with each change of it. */
+  readonly areas: Readonly<Record<string, { readonly doors: readonly AreaDoor[]; readonly index: string }>>;
   /** Languages in which there are screens, the site's own first. */
   readonly languages: readonly string[];
 }
@@ -28,13 +29,13 @@ export interface SealedLock {
 export interface SealedEntry {
   /** The name of its file under `_dorlin/sealed/`. */
   readonly blob: string;
+  /** The salt that it begins with: another file of the same area in its place is not it. */
+  readonly salt: string;
   readonly type: string;
   /** Bytes of the content, unpacked. */
   readonly size: number;
   /** Whether it is packed by gzip inside. */
   readonly packed?: true | undefined;
-  /** Of what is packed: bytes as they lie in the records. */
-  readonly inside?: number | undefined;
 }
 
 /** A part of a page that is public, in whose place a form stands. */
@@ -45,7 +46,7 @@ export interface SealedPart {
   readonly entry: SealedEntry;
 }
 
-/** What is in an area: itself sealed, at `_dorlin/sealed/NAME.index`. */
+/** What is in an area: itself sealed. */
 export interface AreaIndex {
   readonly files: Readonly<Record<string, SealedEntry>>;
   /** By the path of the public file; with its digest, as parts are counted in its bytes. */

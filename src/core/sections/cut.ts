@@ -34,6 +34,17 @@ export interface CutAddresses {
 /** A page without its sections, in pieces: the address it was asked for goes between them. */
 export interface CutPage {
   readonly parts: readonly string[];
+  /** What was taken out and what stands there now, by places in the text as it was, in their order. */
+  readonly splices: readonly Splice[];
+}
+
+/** One piece of a page, and what stands in its place. */
+export interface Splice {
+  readonly start: number;
+  readonly end: number;
+  readonly text: string;
+  /** What it is replaced by; none, where it only repeats what is in a section. */
+  readonly by?: Replacement | undefined;
 }
 
 /**
@@ -140,7 +151,7 @@ export function cutPage(
   // Of one within another only the outer is cut: the inner is gone with it.
   const inner = within(nodes, (node) => shut.has(node as Node));
 
-  const splices: { readonly start: number; readonly end: number; readonly text: string }[] = [];
+  const splices: Splice[] = [];
   const cut = new Map<Node, { name: string; number: number }>();
   const emptied = new Set<Node>();
   const forms: string[] = [];
@@ -159,7 +170,7 @@ export function cutPage(
     if (style !== undefined && piece.asks) styles.add(style);
     isProven &&= place.isPlain === true && piece.name === element.tagName && !entangling.has(piece.name);
     cut.set(node, { name: piece.name, number });
-    splices.push({ start: place.start, end: place.end, text: piece.text });
+    splices.push({ start: place.start, end: place.end, text: piece.text, by: replacement });
     if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));
   }
   for (const node of nodes) {
@@ -180,10 +191,10 @@ export function cutPage(
   const parts = [made + first, ...others];
   const added = forms.length === 0 ? 0 : forms.length + 1;
   isProven &&= emptied.size === 0 && (added === 0 || parsed.takesMore);
-  if (isProven) return { parts };
+  if (isProven) return { parts, splices };
   const again = readAgain(parts.join(''));
   const isSame = again !== undefined && isSameTree(document, again, { cut, emptied, added });
-  return isSame ? { parts } : 'tangled';
+  return isSame ? { parts, splices } : 'tangled';
 }
 
 /**

@@ -1,4 +1,5 @@
-import { mayBeListing, readListing, type Listing } from '../../core/crawlers/listing.js';
+import { mayBeListing, type Listing } from '../../core/crawlers/listing.js';
+import { readSiteListing, shutAddresses } from '../../core/crawlers/site-listing.js';
 import { bytesOf, lettersOf } from '../../core/letters.js';
 import { accessOfStranger, accessTo } from '../../core/access.js';
 import { privately, textAnswer } from '../answers/answers.js';
@@ -80,9 +81,6 @@ function unreadable(context: GuardContext): FilteredPage {
   return textAnswer(403, 'This list may name something that is locked, and cannot be read for certain.');
 }
 
-/** Stands for the site where the policy does not say its origin. */
-const unnamed = 'http://site.invalid';
-
 function knownListing(
   context: GuardContext,
   { etag, letters, status }: ServedPage,
@@ -92,8 +90,7 @@ function knownListing(
   const { guarded, caches, target } = context;
   const read = () => {
     const text = letters?.() ?? lettersOf(body);
-    const { origin } = guarded.policy.site;
-    return hasAscii(text) ? readListing(text, (origin ?? unnamed) + target, isNamed) : 'broken';
+    return readSiteListing(text, guarded.policy.site.origin, target, isNamed);
   };
   if (!etag || status !== 200) return read();
   const key = keyOf(context, etag);
@@ -105,13 +102,6 @@ function knownListing(
   return listing;
 }
 
-/** Whether a byte below 0x80 is what it seems, as far as markup can say (XML 1.0 section 4.3.3). */
-function hasAscii(letters: string): boolean {
-  if (/^(?:\xfe\xff|\xff\xfe|<\0|\0<)/.test(letters) || letters.includes('\x1b')) return false;
-  const declared = /^\s*(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([^"']+)/i.exec(letters)?.[1];
-  return declared === undefined || /^(?:utf-8|us-ascii|iso-8859-\d+|windows-125\d)$/i.test(declared);
-}
-
 /** Tells of whole addresses whether they are shut; those of other sites are not. */
 function shutTo(
   { guarded, visit }: GuardContext,
@@ -119,17 +109,5 @@ function shutTo(
   isOpen: (path: string) => boolean,
 ): (address: string) => boolean {
   const { origin } = guarded.policy.site;
-  const own = new Set(
-    [origin, `http://${headerOf(visit, 'host') ?? ''}`, unnamed].flatMap((one) =>
-      one !== undefined && URL.canParse(one) ? plainHost(new URL(one)) : [],
-    ),
-  );
-  return (address) => {
-    const url = new URL(address);
-    // A site that does not say its name may have any.
-    const isForeign = kind === 'feed' && origin !== undefined && !own.has(plainHost(url));
-    return !isForeign && !isOpen(url.pathname + url.search + url.hash);
-  };
+  return shutAddresses(kind, origin, [`http://${headerOf(visit, 'host') ?? ''}`], isOpen);
 }
-
-const plainHost = ({ hostname }: { readonly hostname: string }) => hostname.replace(/^www\./, '');

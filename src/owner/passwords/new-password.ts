@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { DorlinError } from '../../core/errors.js';
 import { generatePassword } from '../../core/passwords/generate.js';
-import { maxPasswordLength, normalizePassword } from '../../core/passwords/shared-salt.js';
+import { normalizePassword } from '../../core/passwords/normalize.js';
+import { maxPasswordLength } from '../../core/passwords/shared-salt.js';
 import { judgeStrength } from '../../core/passwords/strength.js';
 import type { Policy } from '../../core/policy/types.js';
 

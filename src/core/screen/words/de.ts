@@ -56,4 +56,11 @@ export const de: ScreenWords = {
   keptMessage: 'Wir haben {address} notiert und schreiben Ihnen, sobald es Neues gibt.',
   letterSubject: '{site}: der Zugang zu {place}',
   ribbonDraft: 'Änderungen an den Schlössern warten in einem Entwurf.',
+  sealedFile:
+    'Diese Datei wurde von einem Datenträger geöffnet. Das Passwort lässt sich nur probieren, wo ein Webserver die Seite ausliefert.',
+  sealedPlain: 'Das Passwort lässt sich nur über eine sichere Verbindung probieren. Öffnen Sie diese Seite mit https.',
+  sealedOld:
+    'Dieser Browser kann die Seite nicht öffnen: Er ist zu alt, oder ein privates Fenster schaltet ab, was nötig ist. Versuchen Sie einen anderen.',
+  sealedBroken: 'Was vom Server kam, ist beschädigt oder unvollständig. Bitte versuchen Sie es später noch einmal.',
+  sealedNoScript: 'Diese Seite wird von einem Skript geöffnet, und Skripte sind hier ausgeschaltet.',
 };

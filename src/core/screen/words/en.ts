@@ -53,4 +53,11 @@ export const en: ScreenWords = {
   keptMessage: 'We have noted {address} and write to you when there is news.',
   letterSubject: '{site}: the way in to {place}',
   ribbonDraft: 'Changes to the locks are waiting in a draft.',
+  sealedFile:
+    'This file was opened from a disk. The password can only be tried where the site is served by a web server.',
+  sealedPlain: 'The password can only be tried over a secure connection. Open this page with https.',
+  sealedOld:
+    'This browser cannot open the page: it is too old, or private windows switch off what is needed. Try another one.',
+  sealedBroken: 'What came from the server is damaged or not complete. Please try again later.',
+  sealedNoScript: 'This page is opened by a script, and scripts are switched off here.',
 };

@@ -54,4 +54,11 @@ export const es: ScreenWords = {
   keptMessage: 'Hemos anotado {address} y le escribiremos cuando haya novedades.',
   letterSubject: '{site}: el acceso a {place}',
   ribbonDraft: 'Hay cambios de los cierres a la espera en un borrador.',
+  sealedFile:
+    'Este archivo se abrió desde un disco. La contraseña solo se puede probar donde un servidor web sirve el sitio.',
+  sealedPlain: 'La contraseña solo se puede probar por una conexión segura. Abra esta página con https.',
+  sealedOld:
+    'Este navegador no puede abrir la página: es demasiado antiguo, o la ventana privada desactiva lo necesario. Pruebe otro.',
+  sealedBroken: 'Lo que envió el servidor está dañado o incompleto. Inténtelo de nuevo más tarde.',
+  sealedNoScript: 'Esta página se abre con un script, y aquí los scripts están desactivados.',
 };

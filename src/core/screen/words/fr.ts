@@ -55,4 +55,10 @@ export const fr: ScreenWords = {
   keptMessage: 'Nous avons noté {address} et vous écrirons dès qu’il y aura du nouveau.',
   letterSubject: '{site} : l’accès à {place}',
   ribbonDraft: 'Des changements aux verrous attendent dans un brouillon.',
+  sealedFile: 'Ce fichier a été ouvert depuis un disque. Le mot de passe ne peut être essayé que sur un serveur web.',
+  sealedPlain: 'Le mot de passe ne peut être essayé que par une connexion sécurisée. Ouvrez cette page en https.',
+  sealedOld:
+    'Ce navigateur ne peut pas ouvrir la page : il est trop ancien, ou la navigation privée bloque ce qu’il faut. Essayez-en un autre.',
+  sealedBroken: 'Ce que le serveur a envoyé est abîmé ou incomplet. Veuillez réessayer plus tard.',
+  sealedNoScript: 'Cette page s’ouvre par un script, et les scripts sont désactivés ici.',
 };

@@ -53,4 +53,10 @@ export const pl: ScreenWords = {
   keptMessage: 'Zapisaliśmy adres {address} i napiszemy, gdy będą wieści.',
   letterSubject: '{site}: dostęp do {place}',
   ribbonDraft: 'Zmiany zamków czekają w szkicu.',
+  sealedFile: 'Ten plik otwarto z dysku. Hasło można wypróbować tylko tam, gdzie stronę podaje serwer WWW.',
+  sealedPlain: 'Hasło można wypróbować tylko przez bezpieczne połączenie. Otwórz tę stronę przez https.',
+  sealedOld:
+    'Ta przeglądarka nie może otworzyć strony: jest za stara albo okno prywatne wyłącza to, co potrzebne. Spróbuj innej.',
+  sealedBroken: 'To, co przysłał serwer, jest uszkodzone lub niepełne. Spróbuj ponownie później.',
+  sealedNoScript: 'Tę stronę otwiera skrypt, a skrypty są tu wyłączone.',
 };

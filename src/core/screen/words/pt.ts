@@ -54,4 +54,11 @@ export const pt: ScreenWords = {
   keptMessage: 'Anotámos {address} e escrevemos-lhe quando houver novidades.',
   letterSubject: '{site}: o acesso a {place}',
   ribbonDraft: 'Há alterações aos bloqueios à espera num rascunho.',
+  sealedFile:
+    'Este ficheiro foi aberto a partir de um disco. A palavra-passe só pode ser experimentada onde um servidor web serve o site.',
+  sealedPlain: 'A palavra-passe só pode ser experimentada por uma ligação segura. Abra esta página com https.',
+  sealedOld:
+    'Este navegador não consegue abrir a página: é demasiado antigo, ou a janela privada desliga o que é preciso. Experimente outro.',
+  sealedBroken: 'O que veio do servidor está danificado ou incompleto. Tente de novo mais tarde.',
+  sealedNoScript: 'Esta página é aberta por um script, e aqui os scripts estão desligados.',
 };

@@ -57,4 +57,9 @@ export interface ScreenWords {
   readonly keptMessage: string;
   readonly letterSubject: string;
   readonly ribbonDraft: string;
+  readonly sealedFile: string;
+  readonly sealedPlain: string;
+  readonly sealedOld: string;
+  readonly sealedBroken: string;
+  readonly sealedNoScript: string;
 }

@@ -1,0 +1,199 @@
+import { DorlinError } from '../core/errors.js';
+import type { KeyChain } from '../core/passes/keys.js';
+import { normalizePassword } from '../core/passwords/normalize.js';
+import { countsAt } from '../core/policy/lock-state.js';
+import type { Lock, Policy } from '../core/policy/types.js';
+import { usualRounds } from '../core/sealing/keyring.js';
+import { isWithin } from '../core/windows/window.js';
+import { linkSecret, lockKeys } from '../sealer/lock-keys.js';
+import { sealSite, type SealedFor, type SealedResult } from '../sealer/seal-site.js';
+import { openKeys } from '../stores/keeping.js';
+import { loadPolicy } from '../stores/policy-file.js';
+import { recallPassword } from '../stores/recall-file.js';
+import { lockNamed } from './named.js';
+import { siteWordsOf } from './passwords/new-password.js';
+import { siteFolder } from './site-files.js';
+
+export interface SealSettings {
+  /** The folder of the finished files; the policy’s own, if left out. */
+  readonly folder?: string | undefined;
+  /** Where the sealed site is written. */
+  readonly out: string;
+  /** Locks that get a new key; all of them. */
+  readonly rekey?: readonly string[] | 'all' | undefined;
+  /** Seals for passwords that would not stand, too. */
+  readonly acceptWeak?: boolean | undefined;
+  /** Rounds of PBKDF2 for each try. @default 600,000 */
+  readonly rounds?: number | undefined;
+  /** Seconds since 1970. @default now */
+  readonly now?: number | undefined;
+  readonly progress?: ((done: number, all: number) => void) | undefined;
+}
+
+/** One password that is sealed for, and how long it would stand against somebody who took the files home. */
+export interface SealedPassword {
+  readonly lock: string;
+  readonly id: string;
+  readonly label: string;
+  /** In plain words: `about 40 years`. */
+  readonly stands: string;
+  readonly isWeak: boolean;
+}
+
+/** What a sealed site cannot do that the policy asks for. */
+export interface Unsealable {
+  readonly lock: string;
+  readonly text: string;
+}
+
+export interface SealResult extends SealedResult {
+  readonly folder: string;
+  readonly out: string;
+  readonly passwords: readonly SealedPassword[];
+  readonly links: readonly { readonly lock: string; readonly label: string; readonly address: string }[];
+  readonly cannot: readonly Unsealable[];
+}
+
+/** Guesses a second of somebody who means it: ten good graphics cards, at the usual number of rounds. */
+const guessesASecond = 20_000;
+const year = 365 * 86_400;
+/** A shorter time is refused: what is sealed may lie about for years. */
+const leastStand = year;
+
+/**
+ * Seals a static site for any host: what is locked can be read in its files with the password alone.
+ *
+ * @throws DorlinError `seal-weak`, `seal-folder`, `seal-unfit`, `password-not-recallable`, `folder-missing`,
+ * `lock-unknown`
+ */
+export async function seal(policyFile: string, settings: SealSettings): Promise<SealResult> {
+  const policy = await loadPolicy(policyFile);
+  const folder = siteFolder(policyFile, policy, settings.folder);
+  const now = settings.now ?? Date.now() / 1000;
+  const rounds = settings.rounds ?? usualRounds;
+  const keys = await openKeys(policyFile);
+  const rekey = settings.rekey === 'all' ? [...policy.locks.keys()] : (settings.rekey ?? []);
+  for (const name of rekey) lockNamed(policy, name);
+
+  const openers = new Map<string, SealedFor[]>();
+  const passwords: SealedPassword[] = [];
+  const links: SealResult['links'][number][] = [];
+  for (const lock of policy.locks.values()) {
+    const own: SealedFor[] = [];
+    for (const { id, label, window } of lock.passwords) {
+      if (!isWithin(window, now)) continue;
+      const password = normalizePassword(await recallPassword(policyFile, lock.name, id, keys));
+      own.push({ id, password });
+      passwords.push({ lock: lock.name, id, label, ...(await standing(policy, lock, label, password, rounds)) });
+    }
+    for (const { id, label, window, to, uses } of lock.links) {
+      // Nobody counts there how often one is used.
+      if (!isWithin(window, now) || uses !== undefined) continue;
+      const secret = linkSecret(keys, lock.name, id);
+      own.push({ id, password: secret });
+      const path = to ?? placeOf(lock);
+      if (path !== undefined) {
+        const address = `${policy.site.origin ?? ''}${encodeURI(path)}#dorlin=${lock.name}.${secret}`;
+        links.push({ lock: lock.name, label, address });
+      }
+    }
+    openers.set(lock.name, own);
+  }
+  refuseWeak(passwords, settings.acceptWeak === true);
+  const result = await sealSite({
+    policy,
+    policyFile,
+    folder,
+    out: settings.out,
+    now,
+    lockKeys: await keysOfLocks(policyFile, keys, policy, rekey),
+    openers,
+    rounds,
+    progress: settings.progress,
+  });
+  return { folder, out: settings.out, passwords, links, cannot: unsealable(policy, now), ...result };
+}
+
+const keysOfLocks = (policyFile: string, keys: KeyChain, { locks }: Policy, rekey: readonly string[]) =>
+  lockKeys(policyFile, keys, [...locks.keys()], new Set(rekey));
+
+const placeOf = ({ covers }: Lock): string | undefined =>
+  covers.flatMap((place) =>
+    place.kind === 'page' || place.kind === 'folder' || place.kind === 'section' ? place.text.replace(/#.*$/s, '') : [],
+  )[0];
+
+async function standing(
+  policy: Policy,
+  { name }: Lock,
+  label: string,
+  password: string,
+  rounds: number,
+): Promise<Pick<SealedPassword, 'stands' | 'isWeak'>> {
+  const { estimateGuesses } = await import('./passwords/estimate.js');
+  const { guessesLog10 } = estimateGuesses(password, siteWordsOf(policy, name, label));
+  const seconds = 10 ** guessesLog10 / (guessesASecond * (usualRounds / rounds));
+  return { stands: spanInWords(seconds), isWeak: seconds < leastStand };
+}
+
+/** How long something stands, roughly. */
+function spanInWords(seconds: number): string {
+  if (seconds < 1) return 'not a second';
+  const units = [
+    [100 * year, 'centuries'],
+    [year, 'year'],
+    [30 * 86_400, 'month'],
+    [86_400, 'day'],
+    [3600, 'hour'],
+    [60, 'minute'],
+    [1, 'second'],
+  ] as const;
+  const [size, unit] = units.find(([length]) => seconds >= length) ?? [1, 'second'];
+  if (unit === 'centuries') return 'for centuries';
+  const count = Math.floor(seconds / size);
+  return `about ${count} ${unit}${count === 1 ? '' : 's'}`;
+}
+
+function refuseWeak(passwords: readonly SealedPassword[], isAccepted: boolean): void {
+  const weak = passwords.filter(({ isWeak }) => isWeak);
+  if (isAccepted || weak.length === 0) return;
+  const each = weak.map(({ lock, label, stands }) => `${label} of ${lock} would stand ${stands}`);
+  throw new DorlinError(
+    'seal-weak',
+    `Whoever takes the files home may guess as long as they like: ${each.join('; ')}.`,
+  );
+}
+
+/** What the policy says and files alone cannot do, lock by lock. */
+export function unsealable(policy: Policy, now: number): Unsealable[] {
+  const found: Unsealable[] = [];
+  for (const lock of policy.locks.values()) {
+    const say = (text: string) => found.push({ lock: lock.name, text });
+    const { from, until } = lock.window;
+    if (!lock.enabled) continue;
+    if (!countsAt(lock, now)) {
+      if (from !== undefined && from > now)
+        say(`it does not count yet, so nothing of it is sealed: seal again at its start`);
+      continue;
+    }
+    if (until !== undefined) say('it ends, and its files stay sealed until you seal again');
+    if (lock.bypasses.length > 0) {
+      say(`${lock.bypasses.map(({ name }) => name).join(', ')}: nobody is let in by role, name or address`);
+    }
+    const some = [...lock.passwords, ...lock.links];
+    if (some.some(({ window }) => window.until !== undefined)) {
+      say('its passwords and links end when you seal again, not by themselves');
+    }
+    if (some.some(({ window }) => window.from !== undefined && window.from > now)) {
+      say('passwords and links that do not count yet open it once you have sealed again after their start');
+    }
+    if (lock.links.some(({ uses }) => uses !== undefined))
+      say('links with counted uses are left out: nobody counts them');
+    if (lock.importedUsers.length > 0 || lock.basic !== false) say('the browser’s own prompt opens nothing');
+    if (lock.request !== undefined) say('nobody can be mailed anything: its form for an address is left out');
+    if (some.length === 0) say('nothing opens it, so its files stay at home');
+  }
+  if (found.length > 0 || policy.locks.size > 0) {
+    found.push({ lock: '', text: 'guesses are neither counted nor noted: a password must stand by itself' });
+  }
+  return found;
+}

@@ -1,0 +1,78 @@
+import { defaultTreeAdapter, parse, type DefaultTreeAdapterMap } from 'parse5';
+import { escapeHtml } from '../core/screen/html.js';
+import { bytesOf, lettersOf } from '../core/letters.js';
+import { targetOf } from '../server/site-files.js';
+
+type Element = DefaultTreeAdapterMap['element'];
+
+/**
+ * Browsers ask no worker for what a link downloads (`<a download>`) nor for what `embed` and `object` show. In
+ * the page as it is sealed the first becomes a plain link that the worker answers as a download, the others
+ * frames; only where they lead to something sealed.
+ *
+ * @param isSealed - whether a target is
+ * @returns the same bytes where nothing is to be changed
+ */
+export function withLinksForWorker(body: Buffer, path: string, isSealed: (target: string) => boolean): Buffer {
+  const letters = lettersOf(body);
+  if (!/<(?:embed|object)\b|\bdownload\b/i.test(letters)) return body;
+  const edits: { readonly start: number; readonly end: number; readonly text: string }[] = [];
+  const base = new URL(targetOf(path), 'http://site.invalid');
+  const sealedAt = (value: string | undefined) => {
+    const plain = value === undefined ? undefined : Buffer.from(value, 'latin1').toString('utf8');
+    if (plain === undefined || !URL.canParse(plain, base)) return false;
+    const url = new URL(plain, base);
+    return url.origin === base.origin && isSealed(url.pathname);
+  };
+  for (const element of elementsOf(letters)) {
+    const location = element.sourceCodeLocation;
+    const value = (name: string) => element.attrs.find((one) => one.name === name)?.value;
+    const startTag = location?.startTag ?? location;
+    if (location === null || location === undefined || startTag === undefined || startTag === null) continue;
+    const { tagName } = element;
+    if (tagName === 'a' || tagName === 'area') {
+      const [download, href] = [location.attrs?.['download'], location.attrs?.['href']];
+      if (download === undefined || href === undefined || !sealedAt(value('href'))) continue;
+      const [address = '', hash] = (value('href') ?? '').split('#', 2);
+      const name = value('download') ?? '';
+      const query = `${address.includes('?') ? '&' : '?'}dorlin-download${name === '' ? '' : `=${encodeURIComponent(Buffer.from(name, 'latin1').toString('utf8'))}`}`;
+      edits.push(
+        { start: download.startOffset, end: download.endOffset, text: '' },
+        {
+          start: href.startOffset,
+          end: href.endOffset,
+          text: `href="${escapeHtml(address + query + (hash === undefined ? '' : `#${hash}`))}"`,
+        },
+      );
+    } else if (tagName === 'embed' || tagName === 'object') {
+      const source = value(tagName === 'embed' ? 'src' : 'data');
+      if (!sealedAt(source)) continue;
+      const kept = ['id', 'class', 'style', 'width', 'height', 'title', 'name']
+        .flatMap((name) => (value(name) === undefined ? [] : [` ${name}="${escapeHtml(value(name) ?? '')}"`]))
+        .join('');
+      const text = `<iframe src="${escapeHtml(source ?? '')}"${kept}></iframe>`;
+      edits.push({ start: location.startOffset, end: location.endOffset, text });
+    }
+  }
+  if (edits.length === 0) return body;
+  let made = '';
+  let at = 0;
+  for (const edit of edits.sort((one, other) => one.start - other.start)) {
+    // One within another that is replaced is gone with it.
+    if (edit.start < at) continue;
+    made += letters.slice(at, edit.start) + edit.text;
+    at = edit.end;
+  }
+  return Buffer.from(bytesOf(made + letters.slice(at)));
+}
+
+function elementsOf(letters: string): Element[] {
+  const found: Element[] = [];
+  const waiting: DefaultTreeAdapterMap['node'][] = [parse(letters, { sourceCodeLocationInfo: true })];
+  for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
+    if (defaultTreeAdapter.isElementNode(node)) found.push(node);
+    if ('content' in node) waiting.push(node.content);
+    if ('childNodes' in node) waiting.push(...node.childNodes);
+  }
+  return found;
+}

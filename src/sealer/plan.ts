@@ -1,0 +1,230 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import mime from 'mime';
+import { accessOfStranger } from '../core/access.js';
+import { mayBeListing } from '../core/crawlers/listing.js';
+import { readSiteListing, shutAddresses } from '../core/crawlers/site-listing.js';
+import { lockToAsk, locksBefore } from '../core/decide.js';
+import { decideSection, markedLocks, sectionsAt, type SectionLocks, type Sections } from '../core/decide-section.js';
+import { DorlinError } from '../core/errors.js';
+import { bytesOf, lettersOf } from '../core/letters.js';
+import type { Lock, Policy } from '../core/policy/types.js';
+import { asksByScreen, countsAt } from '../core/policy/lock-state.js';
+import type { Alternatives } from '../core/sealing/areas.js';
+import { pageLetters } from '../core/sections/charset.js';
+import { cutPage, readPage, withTarget } from '../core/sections/cut.js';
+import type { Replacement } from '../core/sections/replacement.js';
+import { shutWords } from '../core/sections/uncut-words.js';
+import { pageKind } from '../core/sections/media-type.js';
+import { markAttribute } from '../core/sections/tree.js';
+import { NestedTooDeeply } from '../core/sections/watching-parser.js';
+import { targetOf } from '../server/site-files.js';
+import { alternativesOf } from './alternatives.js';
+import { withLinksForWorker } from './links-for-worker.js';
+import { rootFrom } from './screens.js';
+
+/** A part of a public page that is sealed by itself. */
+export interface PlannedPart {
+  readonly alternatives: Alternatives;
+  readonly start: number;
+  readonly end: number;
+  readonly content: Uint8Array;
+}
+
+/** What becomes of one file of the site. */
+export type Planned = { readonly path: string; readonly type: string } & (
+  | { readonly kind: 'open' }
+  /** Public, but not as it was: without what is locked. */
+  | { readonly kind: 'changed'; readonly body: Uint8Array; readonly parts: readonly PlannedPart[] }
+  /** `lock`: whose screen stands there; none, where nothing is to be seen. */
+  | { readonly kind: 'sealed'; readonly alternatives: Alternatives; readonly lock: Lock | undefined }
+  /** Nothing that is sealed opens it: it stays at home. */
+  | { readonly kind: 'kept'; readonly lock: Lock | undefined }
+);
+
+/** What the plan is made by. */
+export interface PlanContext {
+  readonly policy: Policy;
+  readonly folder: string;
+  readonly now: number;
+  /** Whether anything is sealed for a lock. */
+  readonly mayOpen: (lock: Lock) => boolean;
+  /** Is told what the owner should know. */
+  readonly note: (text: string) => void;
+}
+
+/** A page as it is sealed: with links that the worker can answer. */
+export const pageToSeal = ({ policy, now }: PlanContext, bytes: Buffer, path: string): Buffer =>
+  withLinksForWorker(bytes, path, (address) => locksBefore(policy, address, now).kind === 'locked');
+
+export const typeOf = (path: string): string => mime.getType(path) ?? 'application/octet-stream';
+
+/**
+ * Decides about one file, by the same rules as the guard: as a stranger, at this moment.
+ * @throws DorlinError `seal-unfit`
+ */
+export async function planFile(context: PlanContext, path: string): Promise<Planned> {
+  const { policy, now } = context;
+  const target = targetOf(path);
+  const type = typeOf(path);
+  const standing = locksBefore(policy, target, now);
+  // An address that cannot be read for certain is given to nobody.
+  if (standing.kind === 'refused') return { path, type, kind: 'kept', lock: undefined };
+  if (standing.kind === 'locked') return sealedUnder(context, path, standing.readings);
+  if (type === 'text/html') return planPage(context, path);
+  if (pageKind(type) !== undefined) {
+    const locks = [...sectionsAt(policy, target).values()].flat();
+    const isMarked = lettersOf(await readFile(join(context.folder, path))).includes(markAttribute);
+    // Of such pages no part can be taken out for certain.
+    if (isMarked && locks.length === 0) {
+      throw new DorlinError('seal-unfit', `${path} has marked parts, and is no HTML: they cannot be sealed apart.`);
+    }
+    if (locks.length > 0) return sealedUnder(context, path, locks);
+  }
+  const isNamed = [...policy.site.sitemaps, ...policy.site.feeds].includes(path);
+  if (isNamed || mayBeListing(type, path)) return planListing(context, path, isNamed);
+  return { path, type, kind: 'open' };
+}
+
+function sealedUnder({ mayOpen, now }: PlanContext, path: string, groups: readonly (readonly Lock[])[]): Planned {
+  const alternatives = alternativesOf(groups, mayOpen, now);
+  const lock = lockToAsk(groups[0] ?? []);
+  const isSeen = lock.outsiders !== 'not-found';
+  const type = typeOf(path);
+  if (alternatives.length === 0) return { path, type, kind: 'kept', lock: isSeen ? lock : undefined };
+  return { path, type, kind: 'sealed', alternatives, lock: isSeen ? lock : undefined };
+}
+
+async function planListing({ policy, folder, now }: PlanContext, path: string, isNamed: boolean): Promise<Planned> {
+  const type = typeOf(path);
+  const { origin } = policy.site;
+  const listing = readSiteListing(lettersOf(await readFile(join(folder, path))), origin, targetOf(path), isNamed);
+  if (listing === undefined) return { path, type, kind: 'open' };
+  if (listing === 'broken') {
+    throw new DorlinError(
+      'seal-unfit',
+      `${path} is a sitemap or feed that cannot be read: it may name what is locked.`,
+    );
+  }
+  const isShut = shutAddresses(listing.kind, origin, [], (one) => accessOfStranger(policy, one, now).open);
+  const left = listing.without(isShut, `${origin ?? ''}/`);
+  return left === undefined
+    ? { path, type, kind: 'open' }
+    : { path, type, kind: 'changed', body: bytesOf(left), parts: [] };
+}
+
+async function planPage(context: PlanContext, path: string): Promise<Planned> {
+  const { policy, folder, now, mayOpen, note } = context;
+  const type = 'text/html';
+  const target = targetOf(path);
+  const original = await readFile(join(folder, path));
+  const body = pageToSeal(context, original, path);
+  const asItIs: Planned =
+    body === original ? { path, type, kind: 'open' } : { path, type, kind: 'changed', body, parts: [] };
+  const named = sectionsAt(policy, target);
+  if (named.size === 0 && !lettersOf(body).toLowerCase().includes(markAttribute)) return asItIs;
+  const source = pageLetters(body, type);
+  const stranger = { passes: [], now };
+  /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */
+  const whole = (why: string, locks: SectionLocks): Planned => {
+    note(`${path} is sealed as a whole: ${why}.`);
+    return sealedUnder(context, path, locks);
+  };
+  const shutOf = (locks: SectionLocks) => {
+    const decision = decideSection(locks, stranger);
+    return decision.kind === 'shut' ? lockToAsk(decision.locks) : undefined;
+  };
+  const counting = (locks: SectionLocks) =>
+    locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter((group) => group.length > 0);
+  const shutNamed = [...named].filter(([, locks]) => shutOf(locks) !== undefined);
+  const allNamed = shutNamed.flatMap(([, locks]) => counting(locks));
+  if (source === undefined || source.isRecoded) {
+    if (shutNamed.length === 0)
+      throw new DorlinError('seal-unfit', `${path} has marked parts, and cannot be read for certain.`);
+    return whole(shutWords.unreadable, allNamed);
+  }
+  const read = readShallow(source.letters, named, source.readValue);
+  if (read === undefined) {
+    if (allNamed.length === 0) throw new DorlinError('seal-unfit', `${path}: ${shutWords['too-deep']}.`);
+    return whole(shutWords['too-deep'], allNamed);
+  }
+  const groupsOf = new Map<Replacement, SectionLocks>();
+  const replacement = (lock: Lock, locks: SectionLocks): Replacement => {
+    const kind = lock.outsiders === 'not-found' ? 'hidden' : asksByScreen(lock) ? 'ask' : 'closed';
+    const made: Replacement =
+      kind === 'hidden' ? { lock: lock.name, kind } : { lock: lock.name, kind, screen: lock.screen };
+    groupsOf.set(made, counting(locks));
+    return made;
+  };
+  const ids = new Map<string, Replacement>();
+  const marks = new Map<string, Replacement>();
+  for (const [id, locks] of shutNamed) {
+    const lock = shutOf(locks);
+    // What is to be hidden may be there under another name.
+    if (!read.ids.has(id)) return whole(`it has no element \`${id}\``, allNamed);
+    if (lock !== undefined) ids.set(id, replacement(lock, locks));
+  }
+  for (const name of read.marks) {
+    const locks = markedLocks(policy, name);
+    if (locks === undefined) {
+      // A slip of the pen lets nobody in.
+      marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
+      note(`${path} marks a part by \`${name}\`, which is no lock: nobody gets it.`);
+      continue;
+    }
+    const lock = shutOf(locks);
+    if (lock !== undefined) marks.set(name, replacement(lock, locks));
+  }
+  if (ids.size + marks.size === 0) return asItIs;
+  const root = rootFrom(path);
+  const addresses = {
+    unlock: `${root}_dorlin/unlock`,
+    script: `${root}_dorlin/page.js`,
+    styleOf: ({ name, sectionStyle }: Lock['screen']) =>
+      sectionStyle === undefined ? undefined : `${root}_dorlin/section-${name}.css`,
+  };
+  const cut = cutPage(source.letters, { ids, marks }, addresses, undefined, source.readValue);
+  const every = [...groupsOf.values()].flat();
+  if (typeof cut === 'string') return whole(shutWords[cut], every);
+  const parts: PlannedPart[] = [];
+  let shift = source.start.length;
+  for (const { start, end, text, by } of cut.splices) {
+    const groups = by && groupsOf.get(by);
+    const inside = source.letters.slice(start, end);
+    // Opening the outer one would show the inner one with it.
+    if (groups !== undefined && holdsAnother(inside, by, ids, marks)) {
+      return whole('a section of it lies within another', every);
+    }
+    const alternatives = groups === undefined ? [] : alternativesOf(groups, mayOpen, now);
+    if (alternatives.length > 0) {
+      parts.push({ alternatives, start: start + shift, end: start + shift + text.length, content: bytesOf(inside) });
+    }
+    shift += text.length - (end - start);
+  }
+  return { path, type, kind: 'changed', body: bytesOf(source.start + withTarget(cut, target)), parts };
+}
+
+function readShallow(
+  letters: string,
+  named: Sections,
+  readValue: (value: string) => string,
+): ReturnType<typeof readPage> | undefined {
+  try {
+    return readPage(letters, new Set(named.keys()), readValue);
+  } catch (error) {
+    if (error instanceof NestedTooDeeply) return undefined;
+    throw error;
+  }
+}
+
+/** Whether what is in a section holds another one; in doubt it does. */
+function holdsAnother(
+  inside: string,
+  by: Replacement | undefined,
+  ids: ReadonlyMap<string, Replacement>,
+  marks: ReadonlyMap<string, Replacement>,
+): boolean {
+  const within = inside.slice(inside.indexOf('>') + 1);
+  const others = [...ids, ...marks].filter(([, one]) => one !== by).map(([name]) => name);
+  return others.some((name) => within.includes(name) && /\b(?:id|data-dorlin-lock)\s*=/i.test(within));
+}

@@ -1,0 +1,281 @@
+import assert from 'node:assert/strict';
+import { randomBytes } from 'node:crypto';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { after, before, describe, test } from 'node:test';
+import type { Browser, Page } from 'playwright-core';
+import { freshPage, launch, skipBrowser } from '../support/browser.js';
+import { plainHost, siteToSeal } from '../support/sealed.js';
+import { until } from '../support/sites.js';
+
+const film = randomBytes(400_000);
+const page = (title: string, body = '') =>
+  `<!doctype html><html lang=en><title>${title}</title><link rel="stylesheet" href="style.css"><h1>${title}</h1>${body}`;
+const locks = {
+  members: {
+    covers: ['/members/'],
+    passwords: { aa: 'comet lantern', bb: 'second way' },
+    remember: '30 days',
+    title: 'Members',
+  },
+  press: { covers: ['/press/'], passwords: { cc: 'embargo' } },
+  inner: { covers: ['/members/inner/'], passwords: { dd: 'deeper' }, requires: ['members'], remember: '1 day' },
+  walk: { covers: ['/events#walk'], passwords: { ee: 'gate' }, remember: '30 days' },
+  hidden: { covers: ['/hidden/'], passwords: { ff: 'unseen' }, outsiders: 'not-found' },
+  closed: { covers: ['/closed/'], passwords: { gg: 'shut' }, outsiders: 'closed' },
+  away: { covers: ['/away/'], passwords: { hh: 'gone' }, outsiders: { redirect: '/open' } },
+  landing: {
+    covers: ['/landing/'],
+    passwords: { ii: 'land' },
+    after: '/landing/welcome',
+    remember: { choice: '7 days' },
+  },
+} as const;
+const files = {
+  'index.html': page('Start', '<a href="members/log">log</a>'),
+  'open.html': page('Open', '<p>for all</p><a id="get" download="Star wheel.pdf" href="members/wheel.pdf">wheel</a>'),
+  'style.css': 'h1{color:rgb(1,2,3)}',
+  'events.html': page(
+    'Events',
+    '<section id="walk"><h2>The walk</h2><p>Meet at the CANARY-GATE.</p></section><p data-dorlin-if="walk">in</p><p data-dorlin-unless="walk">out</p><p id="after">after</p>',
+  ),
+  'members/index.html': page('Members', '<a href="log">log</a>'),
+  'members/style.css': 'h1{color:rgb(9,8,7)}',
+  'members/log.html': page(
+    'Log',
+    '<p>CANARY-LOG</p><img id="pic" src="moon.png"><div style="height:3000px"></div><h2 id="deep">Deep</h2><script type="module" src="code.js"></script><embed src="wheel.pdf">',
+  ),
+  'members/code.js':
+    "import { word } from './part.js'; document.body.dataset.word = word; fetch('night.json').then((r) => r.json()).then((d) => (document.body.dataset.night = d.night));",
+  'members/part.js': "export const word = 'module';",
+  'members/night.json': '{"night":"clear"}',
+  'members/moon.png': Buffer.from(
+    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+    'base64',
+  ),
+  'members/wheel.pdf': Buffer.from('%PDF-1.4 CANARY-PDF'),
+  'members/film.mp4': film,
+  'members/inner/index.html': page('Inner', 'CANARY-INNER'),
+  'press/index.html': page('Press', 'CANARY-PRESS'),
+  'hidden/index.html': page('Hidden', 'CANARY-HIDDEN'),
+  'closed/index.html': page('Closed', 'CANARY-CLOSED'),
+  'away/index.html': page('Away', 'CANARY-AWAY'),
+  'landing/index.html': page('Landing'),
+  'landing/welcome.html': page('Welcome'),
+};
+
+for (const base of ['/', '/sub/path/']) {
+  describe(`a sealed site at ${base}`, { skip: skipBrowser }, () => {
+    let browser: Browser;
+    let site: Awaited<ReturnType<typeof siteToSeal>>;
+    let host: Awaited<ReturnType<typeof plainHost>>;
+    before(async () => {
+      [browser, site] = await Promise.all([launch(), siteToSeal(locks, files, { languages: ['en', 'fr'] })]);
+      await site.seal();
+      host = await plainHost(site.out, { base, headers: { 'content-security-policy': "frame-ancestors 'self'" } });
+    });
+    after(async () => {
+      await browser.close();
+      host.close();
+      await site.remove();
+    });
+    const visitor = (more: object = {}) => freshPage(browser, host.url, more);
+    const type = async (at: Page, password: string) => {
+      await at.locator('#password').fill(password);
+      await at.getByRole('button', { name: /^(Open|Ouvrir)/ }).click();
+    };
+    const title = (at: Page, text: string) => at.getByRole('heading', { name: text, exact: true }).waitFor();
+
+    test('a wrong password is refused and says so; the right one opens the very page, with all that it needs', async () => {
+      const at = await visitor();
+      await at.goto('members/log#deep');
+      await type(at, 'not it');
+      await at.getByRole('alert').getByText('That is not the password').waitFor();
+      assert.equal(await at.evaluate(() => document.activeElement?.id), 'password');
+      await type(at, '  comet lantern ');
+      await title(at, 'Log');
+      assert.equal(new URL(at.url()).hash, '#deep');
+      await until(async () => (await at.evaluate(() => scrollY)) > 500);
+      assert.equal(
+        await at.evaluate(() => getComputedStyle(document.querySelector('h1') as Element).color),
+        'rgb(9, 8, 7)',
+      );
+      await until(async () => (await at.evaluate(() => document.body.dataset['night'])) === 'clear');
+      assert.equal(await at.evaluate(() => document.body.dataset['word']), 'module');
+      assert.equal(await at.evaluate(() => (document.querySelector('#pic') as HTMLImageElement).naturalWidth), 1);
+      assert.equal(await at.locator('iframe').getAttribute('src'), 'wheel.pdf');
+      // A second page of the lock is not asked for, and another lock stays shut.
+      await at.goto('members/');
+      await title(at, 'Members');
+      await at.goBack();
+      await title(at, 'Log');
+      await at.reload();
+      await title(at, 'Log');
+      const answer = await at.goto('members/log');
+      assert.match(answer?.headers()['content-security-policy'] ?? '', /frame-ancestors/);
+      assert.match(answer?.headers()['cache-control'] ?? '', /no-store/);
+      await at.goto('press/');
+      await at.locator('#password').waitFor();
+      await at.context().close();
+    });
+
+    test('either password opens; the film is sought in; downloads are given; a second tab follows', async () => {
+      const at = await visitor();
+      const second = await at.context().newPage();
+      await second.goto(new URL('members/', host.url).href);
+      await second.locator('#password').waitFor();
+      await at.goto('members/log');
+      await type(at, 'second way');
+      await title(at, 'Log');
+      await title(second, 'Members');
+      for (const [start, end] of [
+        [0, 0],
+        [0, 65_518],
+        [65_518, 65_520],
+        [131_037, 200_000],
+        [399_999, 399_999],
+        [0, 399_999],
+      ]) {
+        const got = await at.evaluate(
+          async ([from, to]) => {
+            const answer = await fetch('film.mp4', { headers: { range: `bytes=${from}-${to}` } });
+            return { status: answer.status, bytes: [...new Uint8Array(await answer.arrayBuffer())] };
+          },
+          [start, end] as const,
+        );
+        assert.equal(got.status, 206);
+        assert.ok(Buffer.from(got.bytes).equals(film.subarray(start, (end ?? 0) + 1)), `${start}-${end}`);
+      }
+      const beyond = await at.evaluate(
+        async () => (await fetch('film.mp4', { headers: { range: 'bytes=400000-' } })).status,
+      );
+      assert.equal(beyond, 416);
+      const tail = await at.evaluate(
+        async () => (await (await fetch('film.mp4', { headers: { range: 'bytes=-5' } })).arrayBuffer()).byteLength,
+      );
+      assert.equal(tail, 5);
+      await at.goto('open');
+      const downloading = at.waitForEvent('download');
+      await at.locator('#get').click();
+      const download = await downloading;
+      assert.equal(download.suggestedFilename(), 'Star wheel.pdf');
+      assert.match(await readFile(await download.path(), 'latin1'), /CANARY-PDF/);
+      await at.context().close();
+    });
+
+    test('a lock that requires another asks for both, one after the other', async () => {
+      const at = await visitor();
+      await at.goto('members/inner/');
+      await at.locator('#password').waitFor();
+      await type(at, 'deeper');
+      await until(async () => (await at.locator('input[name=lock]').inputValue()) === 'members');
+      assert.equal(await at.getByText('CANARY-INNER').count(), 0);
+      await type(at, 'comet lantern');
+      await title(at, 'Inner');
+      await at.context().close();
+    });
+
+    test('a part of a public page opens in its place, menus follow, and leaving shuts it', async () => {
+      const at = await visitor();
+      await at.goto('events');
+      assert.doesNotMatch(await at.content(), /CANARY-GATE/);
+      await at.getByText('out', { exact: true }).waitFor();
+      await at.locator('#walk input[type=password]').fill('wrong');
+      await at.locator('#walk').getByRole('button', { name: 'Open it' }).click();
+      await at.getByText('That is not the password').waitFor();
+      await at.locator('#walk input[type=password]').fill('gate');
+      await at.locator('#walk').getByRole('button', { name: 'Open it' }).click();
+      await at.getByText('Meet at the CANARY-GATE.').waitFor();
+      await at.getByText('in', { exact: true }).waitFor();
+      await at.getByText('after', { exact: true }).waitFor();
+      await at.reload();
+      await at.getByText('Meet at the CANARY-GATE.').waitFor();
+      const status = await at.evaluate(async () => (await (await fetch('_dorlin/status')).json()) as object);
+      assert.deepEqual(status, { open: ['walk'] });
+      await at.evaluate(() => fetch('_dorlin/leave', { method: 'POST', headers: { accept: 'application/json' } }));
+      await at.reload();
+      await at.locator('#walk input[type=password]').waitFor();
+      await at.context().close();
+    });
+
+    test('outsiders: nothing is there, closed without a form, sent elsewhere; and landing where it is said', async () => {
+      const at = await visitor();
+      assert.equal((await at.goto('hidden/'))?.status(), 404);
+      await at.goto('closed/');
+      await at.getByRole('heading', { name: 'This page is closed' }).waitFor();
+      assert.equal(await at.locator('input').count(), 0);
+      await at.goto('away/');
+      await title(at, 'Open');
+      await at.goto('landing/');
+      await at.getByText('Stay unlocked').waitFor();
+      await type(at, 'land');
+      await title(at, 'Welcome');
+      await at.context().close();
+    });
+
+    test('it is said in the visitor’s language, and without scripts why nothing happens', async () => {
+      const at = await visitor({ locale: 'fr-CA' });
+      await at.goto('members/log');
+      await at.getByText('Mot de passe').first().waitFor();
+      await type(at, 'faux');
+      await at.getByRole('alert').waitFor();
+      assert.equal(await at.locator('html').getAttribute('lang'), 'fr');
+      await type(at, 'comet lantern');
+      await title(at, 'Log');
+      await at.context().close();
+      const plain = await visitor({ javaScriptEnabled: false });
+      await plain.goto('members/log');
+      assert.match(await plain.locator('noscript').innerText(), /scripts are switched off here/);
+      await plain.context().close();
+    });
+
+    test('what is remembered for a visit ends with the browser’s; a hard reload comes back by itself', async () => {
+      const at = await visitor();
+      await at.goto('press/');
+      await type(at, 'embargo');
+      await title(at, 'Press');
+      // As after a reload that passes every worker by.
+      const session = await at.context().newCDPSession(at);
+      await session.send('Page.reload', { ignoreCache: true });
+      await title(at, 'Press');
+      await at.context().clearCookies({ name: 'dorlin-visit' });
+      await at.goto('press/');
+      await at.locator('#password').waitFor();
+      await at.context().close();
+    });
+
+    test('what is damaged, exchanged or cut off is a clear page, and no words of it', async () => {
+      const at = await visitor();
+      await at.goto('members/log');
+      await type(at, 'comet lantern');
+      await title(at, 'Log');
+      const blobs = await at.evaluate(async () => {
+        const answer = await fetch(new URL('log', location.href));
+        return answer.status;
+      });
+      assert.equal(blobs, 200);
+      const about = JSON.parse(await readFile(join(site.folder, '.dorlin/sealed-files.json'), 'utf8')) as {
+        files: Record<string, { entry: { blob: string } }>;
+      };
+      const fileOf = (path: string) => join(site.out, '_dorlin/sealed', about.files[path]?.entry.blob ?? '');
+      const log = await readFile(fileOf('/members/log.html'));
+      const other = await readFile(fileOf('/members/index.html'));
+      const flipped = Buffer.from(log);
+      flipped[200] = (flipped[200] ?? 0) ^ 1;
+      for (const bytes of [flipped, log.subarray(0, -1), Buffer.alloc(0), Buffer.concat([log, log.subarray(21)])]) {
+        await writeFile(fileOf('/members/log.html'), bytes);
+        const answer = await at.goto('members/log');
+        assert.equal(answer?.status(), 502);
+        await at.getByText('What came from the server is damaged').waitFor();
+        assert.doesNotMatch(await at.content(), /CANARY/);
+      }
+      // Another sealed page in its place would be opened by the same key: its salt says whose it is.
+      await writeFile(fileOf('/members/log.html'), other);
+      assert.equal((await at.goto('members/log'))?.status(), 502);
+      await writeFile(fileOf('/members/log.html'), log);
+      await at.goto('members/log');
+      await title(at, 'Log');
+      await at.context().close();
+    });
+  });
+}
