@@ -1,8 +1,10 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
+import type { PatrolReport } from '../owner/patrol/patrol.js';
 import { seal, type SealResult } from '../owner/seal.js';
+import { checkSealed } from '../owner/sealed-check.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
-import { columns, counted, paint, print, printJson } from './output.js';
+import { columns, counted, noteFound, paint, print, printJson } from './output.js';
 import { patrolProgress } from './patrol-progress.js';
 
 interface SealOptions extends CommonOptions {
@@ -10,6 +12,7 @@ interface SealOptions extends CommonOptions {
   readonly rekey?: string[] | true;
   readonly acceptWeak?: boolean;
   readonly rounds?: string;
+  readonly check?: boolean;
 }
 
 export function command(summary: string): Command {
@@ -23,6 +26,7 @@ export function command(summary: string): Command {
     .requiredOption('--out <dir>', 'where the sealed site is written: what a host is to serve')
     .option('--rekey [lock...]', 'give these locks, or all, a new key, so that whoever kept the old one opens nothing')
     .option('--accept-weak', 'seal for passwords that would not stand, too')
+    .option('--check', 'then look through what was written for anything locked that stands there in the clear')
     .option('--rounds <number>', 'rounds of PBKDF2 for each try (600000)')
     .action(sealFolder);
 }
@@ -45,8 +49,36 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
   } finally {
     bar.end();
   }
-  if (json === true) printJson(result);
-  else printSealed(result);
+  const checked = options.check === true ? await checkedHere(policy, folder, out, json === true) : undefined;
+  if (json === true) printJson(checked === undefined ? result : { ...result, leaks: checked.findings });
+  else {
+    printSealed(result);
+    if (checked !== undefined) printLeaks(checked);
+  }
+  if ((checked?.findings.length ?? 0) > 0) noteFound();
+}
+
+async function checkedHere(policy: string, folder: string | undefined, out: string, isQuiet: boolean) {
+  const bar = patrolProgress(isQuiet);
+  try {
+    return await checkSealed(policy, { folder, out, progress: bar.show });
+  } finally {
+    bar.end();
+  }
+}
+
+function printLeaks({ findings, addresses }: PatrolReport): void {
+  if (findings.length === 0) {
+    print(`\nNothing locked stands in the clear: ${counted(addresses, 'address', 'addresses')} looked through.`);
+    return;
+  }
+  print(paint.red(`\n${counted(findings.length, 'thing')} that should be locked can be read by everybody:`));
+  for (const { title, lock, place, cases, mend } of findings) {
+    print(`  ${title}: ${place} of ${lock}`);
+    for (const { where, words } of cases.slice(0, 3))
+      print(`    at ${where}${words === undefined ? '' : `: “${words}”`}`);
+    print(`    ${mend}`);
+  }
 }
 
 /** @throws DorlinError `call-wrong` */
@@ -58,7 +90,22 @@ function roundsOf(text: string | undefined): number | undefined {
 }
 
 function printSealed(result: SealResult): void {
-  const { files, pages, sealed, anew, parts, kept, changed, notes, passwords, links, cannot, out, removed } = result;
+  const {
+    files,
+    pages,
+    sealed,
+    anew,
+    parts,
+    kept,
+    changed,
+    notes,
+    passwords,
+    links,
+    cannot,
+    out,
+    removed,
+    keepOldKey,
+  } = result;
   print(`${paint.bold(out)}: ${counted(files, 'file')}, ${counted(pages, 'page')}`);
   const lines: [string, string][] = [
     [
@@ -87,6 +134,15 @@ function printSealed(result: SealResult): void {
   if (cannot.length > 0) {
     print('\nWhat files alone cannot do:');
     for (const { lock, text } of cannot) print(`  ${lock === '' ? '' : `${lock}: `}${text}`);
+  }
+  if (keepOldKey.length > 0) {
+    const which = [...new Set(keepOldKey.map(({ lock }) => lock))].join(' ');
+    print(
+      paint.yellow(
+        `\n${keepOldKey.map(({ lock, id }) => `${id} of ${lock}`).join(', ')} opens nothing any more for who comes anew. ` +
+          `Who has been in may have kept the key: \`--rekey ${which}\` seals everything of it anew.`,
+      ),
+    );
   }
   for (const note of notes) print(paint.yellow(note));
 }

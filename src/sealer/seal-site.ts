@@ -15,7 +15,7 @@ import {
   type AreaDoor,
 } from '../core/sealing/areas.js';
 import { toBase64Url, type Bytes } from '../core/sealing/bytes.js';
-import { makeKeyring, usualRounds } from '../core/sealing/keyring.js';
+import { makeKeyring, usualRounds, type Keyring } from '../core/sealing/keyring.js';
 import type { AreaIndex, SealedEntry, SealedPart, SealedSite } from '../core/sealing/site.js';
 import { siteFiles } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
@@ -59,6 +59,8 @@ export interface SealedResult {
   /** Sitemaps, feeds and pages that are not as they were. */
   readonly changed: readonly string[];
   readonly notes: readonly string[];
+  /** Openers of the last keyrings that are in these no more: who had one may have kept the key that still counts. */
+  readonly keepOldKey: readonly { readonly lock: string; readonly id: string }[];
   readonly removed: number;
 }
 
@@ -208,6 +210,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     const { blob } = await sealContent(`index ${area.name}`, { bytes: index }, area);
     return blob;
   });
+  const keepOldKey = await takenOut(order, site);
   await writeOwn(order, site, write, isHomeOpen);
   await writeCache(policyFile, out, fresh);
   return {
@@ -219,8 +222,27 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     kept: planned.filter(({ kind }) => kind === 'kept').map(({ path }) => path),
     changed: planned.filter(({ kind }) => kind === 'changed').map(({ path }) => path),
     notes,
+    keepOldKey,
     removed: await removeOthers(out, written),
   };
+}
+
+/** Who was in a keyring that is there, and is not any more, while its key has stayed the same. */
+async function takenOut({ out, openers }: SealOrder, { locks }: SealedSite): Promise<SealedResult['keepOldKey']> {
+  const read = async <T>(path: string) =>
+    JSON.parse(await readFile(join(out, '_dorlin', path), 'utf8').catch(() => '{}')) as Partial<T>;
+  const before = (await read<SealedSite>('sealed.json')).locks ?? {};
+  const found: SealedResult['keepOldKey'][number][] = [];
+  for (const [name, { key }] of Object.entries(locks)) {
+    if (before[name]?.key !== key) continue;
+    const { recipients = [] } = await read<Keyring>(`locks/${name}.json`);
+    const now = new Set(openers.get(name)?.map(({ id }) => id));
+    for (const { header } of recipients) {
+      const id = header?.kid;
+      if (id !== undefined && !now.has(id)) found.push({ lock: name, id });
+    }
+  }
+  return found;
 }
 
 async function describeSite(

@@ -43,8 +43,13 @@ export async function siteToSeal(
   };
 }
 
+interface HostOptions {
+  readonly base?: string;
+  readonly headers?: Readonly<Record<string, string>>;
+}
+
 /** A host that serves files and nothing else, as they are, in a folder of its own. */
-export async function plainHost(folder: string, { base = '/', headers = {} as Record<string, string> } = {}) {
+export async function plainHost(folder: string, { base = '/', headers = {} }: HostOptions = {}) {
   const asked: IncomingMessage[] = [];
   const files = sirv(folder, { dev: true, dotfiles: true, extensions: ['html'] });
   const server = createServer((request, response) => {

@@ -125,7 +125,7 @@ export async function servedEntry(
   headers.set('content-length', String(entry.size));
   if (entry.packed === undefined) headers.set('accept-ranges', 'bytes');
   if (request.method === 'HEAD') return new Response(null, { headers });
-  const reader = readerOf(answer.body as ReadableStream<Uint8Array<ArrayBuffer>>);
+  const reader = readerOf(answer.body);
   const header = readHeader(await reader.take(headerLength));
   if (header === undefined || !isOf(header, entry)) throw new Damaged();
   const key = await fileKey(area, header.salt);
@@ -165,7 +165,7 @@ async function servedRange(
     headers: { range: `bytes=${from}-${headerLength + (last + 1) * recordSize}` },
   });
   if (answer.status === 404 || answer.body === null) return answer;
-  const reader = readerOf(answer.body as ReadableStream<Uint8Array<ArrayBuffer>>);
+  const reader = readerOf(answer.body);
   // Some hosts send the whole file, whatever was asked for.
   if (answer.status !== 206) await reader.take(from);
   const parts: BlobPart[] = [];
@@ -175,7 +175,7 @@ async function servedRange(
     const content = await openRecord(key, record, index, isLast);
     if (content === undefined) throw new Damaged();
     const [skip, stop] = [Math.max(0, start - index * room), Math.max(0, end - index * room)];
-    parts.push(content.slice(skip, stop) as Uint8Array<ArrayBuffer>);
+    parts.push(content.slice(skip, stop));
   }
   await reader.cancel().catch(() => undefined);
   const headers = headersFor(answer, entry, new URL(request.url));

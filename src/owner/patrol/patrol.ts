@@ -143,7 +143,12 @@ async function filesAtHand({ policyFile, folder }: PatrolOrder, policy: Policy |
     () => false,
   );
   if (!isThere && folder === undefined) return [];
-  const paths = await siteFiles(root, isPolicy ? isOwnFile(policyFile, policy) : undefined);
+  return knownFiles(root, isPolicy ? isOwnFile(policyFile, policy) : undefined);
+}
+
+/** The files of a folder, to be read when they are compared. */
+export async function knownFiles(root: string, isOwn?: (path: string) => boolean): Promise<KnownFile[]> {
+  const paths = await siteFiles(root, isOwn);
   return paths.map((path) => ({
     target: targetOf(path),
     type: mime.getType(path) ?? 'application/octet-stream',

@@ -108,7 +108,7 @@ test('a keyring opens by each of its passwords and by nothing else, and is read 
   assert.deepEqual(await makeKeyring(lockKey, passwords, rounds), ring, 'the same gives the same');
   for (const { id, password } of passwords) {
     assert.equal((await openKeyring(ring, password))?.id, id);
-    const { plaintext } = await generalDecrypt({ ...ring, recipients: [...ring.recipients] } as never, utf8(password), {
+    const { plaintext } = await generalDecrypt({ ...ring, recipients: [...ring.recipients] }, utf8(password), {
       keyManagementAlgorithms: ['PBES2-HS512+A256KW'],
       maxPBES2Count: rounds,
     });

@@ -1,0 +1,300 @@
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { appendFile, cp, mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { join, relative } from 'node:path';
+import { test } from 'node:test';
+import { gunzipSync } from 'node:zlib';
+import { generalDecrypt } from 'jose';
+import { checkSealed } from '../../src/owner/sealed-check.js';
+import { openDoor } from '../../src/core/sealing/areas.js';
+import { openKeyring, type Keyring } from '../../src/core/sealing/keyring.js';
+import { openBytes } from '../../src/core/sealing/sealed-bytes.js';
+import type { AreaIndex, SealedSite } from '../../src/core/sealing/site.js';
+import { siteToSeal, testRounds } from '../support/sealed.js';
+import type { TestLock } from '../support/policies.js';
+
+const ece = createRequire(import.meta.url)('http_ece') as { decrypt: (bytes: Buffer, how: object) => Buffer };
+
+const sentence = 'the heather burned blue above the northern wall that whole canary night while nobody was looking';
+const page = (title: string, body = '') =>
+  `<!doctype html><html lang=en><title>${title}</title><main><h1>${title}</h1>${body}</main>`;
+const locks: Record<string, TestLock> = {
+  members: { covers: ['/members/'], except: ['/members/join'], passwords: { aa: 'comet lantern', bb: 'two' } },
+  walk: { covers: ['/events#walk'], passwords: { cc: 'gate' } },
+  either: { covers: ['/both'], passwords: { dd: 'left' } },
+  other: { covers: ['/both'], passwords: { ee: 'right' } },
+  needs: { covers: ['/needs/'], passwords: { ff: 'more' }, requires: ['members'] },
+  staff: { covers: ['/staff/'], outsiders: 'not-found' },
+  pdfs: { covers: ['/**/*.pdf'], passwords: { gg: 'papers' } },
+};
+const files = {
+  'index.html': page('Start', `<p>${'The observatory is open on clear nights. '.repeat(4)}</p>`),
+  'events.html': page('Events', `<p>Before</p><section id="walk"><p>${sentence}</p></section><p>Behind</p>`),
+  'members/index.html': page('Members CANARY-TITLE', `<p>${sentence} CANARY-TEXT</p>`),
+  'members/join.html': page('Join'),
+  'members/canary-name.png': Buffer.from(
+    'not much of a picture, but bytes enough to be told from others: CANARY-PICTURE'.repeat(3),
+  ),
+  'both.html': page('Both', 'CANARY-BOTH'),
+  'needs/index.html': page('Needs', 'CANARY-NEEDS'),
+  'staff/rota.html': page('Rota', 'CANARY-ROTA'),
+  'a/b/paper.pdf': Buffer.from('%PDF CANARY-PDF'),
+  'sitemap.xml':
+    '<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://k.example/</loc></url><url><loc>https://k.example/members/canary-page</loc></url></urlset>',
+  'feed.xml':
+    '<rss version="2.0"><channel><link>https://k.example/</link><item><link>https://k.example/members/</link><title>CANARY-FEED</title></item></channel></rss>',
+};
+const about = { origin: 'https://k.example', sitemaps: ['/sitemap.xml'], feeds: ['/feed.xml'] };
+
+async function filesIn(folder: string): Promise<Map<string, Buffer>> {
+  const all = await readdir(folder, { recursive: true, withFileTypes: true });
+  const found = all.filter((one) => one.isFile()).map((one) => join(one.parentPath, one.name));
+  return new Map(
+    await Promise.all(found.map(async (file) => [`/${relative(folder, file)}`, await readFile(file)] as const)),
+  );
+}
+const digestOf = (of: ReadonlyMap<string, Buffer>) =>
+  [...of].map(([path, bytes]) => `${path} ${createHash('sha256').update(bytes).digest('hex')}`).sort();
+
+/** What somebody gets who has taken the files home and knows these passwords. */
+async function opened(out: string, passwords: readonly string[]): Promise<Map<string, string>> {
+  const read = async <T>(path: string) => JSON.parse(await readFile(join(out, '_dorlin', path), 'utf8')) as T;
+  const site = await read<SealedSite>('sealed.json');
+  const keys = new Map<string, CryptoKey>();
+  for (const lock of Object.keys(site.locks)) {
+    const ring = await read<Keyring>(`locks/${lock}.json`);
+    for (const password of passwords) {
+      const found = await openKeyring(ring, password);
+      if (found !== undefined) keys.set(lock, found.key);
+    }
+  }
+  const texts = new Map<string, string>();
+  for (const [name, { doors, index }] of Object.entries(site.areas)) {
+    for (const door of doors.filter(({ locks: needed }) => needed.every((lock) => keys.has(lock)))) {
+      const key = await openDoor(name, door, keys);
+      assert.ok(key);
+      const text = async (blob: string, isPacked: boolean) => {
+        const bytes = await openBytes(await readFile(join(out, '_dorlin/sealed', blob)), key);
+        assert.ok(bytes, blob);
+        return (isPacked ? gunzipSync(bytes) : Buffer.from(bytes)).toString();
+      };
+      const { files: inside, parts } = JSON.parse(await text(index, false)) as AreaIndex;
+      for (const [path, { blob, packed }] of Object.entries(inside)) texts.set(path, await text(blob, packed === true));
+      for (const [path, { parts: all }] of Object.entries(parts)) {
+        for (const { entry } of all) texts.set(`${path}#`, await text(entry.blob, entry.packed === true));
+      }
+    }
+  }
+  return texts;
+}
+
+test('nothing that is locked stands in the folder in the clear, neither its words nor its names', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  const result = await site.seal();
+  const out = await filesIn(site.out);
+  for (const [path, bytes] of out) {
+    assert.doesNotMatch(path, /canary/i);
+    assert.doesNotMatch(bytes.toString('latin1'), /canary/i, path);
+  }
+  assert.match(out.get('/sitemap.xml')?.toString() ?? '', /k\.example\/</);
+  assert.match(out.get('/members/join.html')?.toString() ?? '', /<h1>Join/);
+  assert.equal(out.has('/staff/rota.html'), false);
+  assert.equal(out.has('/a/b/paper.pdf'), false);
+  assert.deepEqual(result.kept, ['/staff/rota.html']);
+  assert.deepEqual((await checkSealed(site.policyFile, { out: site.out })).findings, []);
+});
+
+test('each password opens what its lock covers and nothing else; a lock that needs another, with both alone', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  await site.seal();
+  const paths = async (...passwords: string[]) => [...(await opened(site.out, passwords)).keys()].sort();
+  const members = ['/members/canary-name.png', '/members/index.html'];
+  assert.deepEqual(await paths('comet lantern'), members);
+  assert.deepEqual(await paths('two'), members);
+  assert.deepEqual(await paths('left'), ['/both.html']);
+  assert.deepEqual(await paths('right'), ['/both.html']);
+  assert.deepEqual(await paths('more'), []);
+  assert.deepEqual(await paths('more', 'two'), [...members, '/needs/index.html']);
+  assert.deepEqual(await paths('papers'), ['/a/b/paper.pdf']);
+  assert.deepEqual(await paths('nothing', ''), []);
+  const texts = await opened(site.out, ['gate', 'two']);
+  assert.equal(texts.get('/events.html#'), `<section id="walk"><p>${sentence}</p></section>`);
+  assert.equal(texts.get('/members/index.html'), files['members/index.html']);
+});
+
+test('every keyring is opened by another library, and every sealed file by another reader', async (t) => {
+  const site = await siteToSeal({ members: locks['members'] as TestLock }, files, about);
+  t.after(site.remove);
+  await site.seal();
+  const ring = JSON.parse(await readFile(join(site.out, '_dorlin/locks/members.json'), 'utf8')) as Keyring;
+  const { plaintext } = await generalDecrypt(
+    { ...ring, recipients: [...ring.recipients] } as never,
+    Buffer.from('two'),
+    {
+      keyManagementAlgorithms: ['PBES2-HS512+A256KW'],
+      maxPBES2Count: testRounds,
+    },
+  );
+  const { areas } = JSON.parse(await readFile(join(site.out, '_dorlin/sealed.json'), 'utf8')) as SealedSite;
+  const [[name = '', area] = []] = Object.entries(areas);
+  const lock = await crypto.subtle.importKey('raw', new Uint8Array(plaintext), 'HKDF', false, ['deriveKey']);
+  const by = await crypto.subtle.deriveKey(
+    { name: 'HKDF', hash: 'SHA-256', salt: Buffer.from(name), info: Buffer.from('dorlin sealed door') },
+    lock,
+    { name: 'AES-KW', length: 256 },
+    false,
+    ['unwrapKey'],
+  );
+  const wrapped = Buffer.from(area?.doors[0]?.key ?? '', 'base64url');
+  const key = await crypto.subtle.unwrapKey('raw', wrapped, by, 'AES-KW', { name: 'HMAC', hash: 'SHA-256' }, true, [
+    'sign',
+  ]);
+  const raw = Buffer.from(await crypto.subtle.exportKey('raw', key));
+  const sealed = await readdir(join(site.out, '_dorlin/sealed'));
+  assert.equal(sealed.length, 3);
+  const texts = await Promise.all(
+    sealed.map(async (blob) => {
+      const bytes = ece.decrypt(await readFile(join(site.out, '_dorlin/sealed', blob)), {
+        version: 'aes128gcm',
+        key: raw,
+      });
+      return bytes[0] === 0x1f ? gunzipSync(bytes).toString() : bytes.toString();
+    }),
+  );
+  assert.ok(texts.some((text) => text.includes('CANARY-TEXT')));
+  assert.ok(texts.some((text) => text.includes('CANARY-PICTURE')));
+});
+
+test('sealing the same again gives the same bytes, here and elsewhere; one page changed, one file anew', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  await site.seal();
+  const first = digestOf(await filesIn(site.out));
+  const again = await site.seal();
+  assert.equal(again.anew, 0);
+  assert.deepEqual(digestOf(await filesIn(site.out)), first);
+  const elsewhere = join(site.folder, 'elsewhere');
+  await site.seal({ out: elsewhere });
+  assert.deepEqual(digestOf(await filesIn(elsewhere)), first);
+  await appendFile(join(site.site, 'members/index.html'), '<p>new</p>');
+  const changed = await site.seal();
+  // The page, and the index of its area.
+  assert.equal(changed.anew, 2);
+  assert.match((await opened(site.out, ['two'])).get('/members/index.html') ?? '', /<p>new<\/p>/);
+  // What is gone from the site is gone from the folder.
+  await rm(join(site.site, 'members/canary-name.png'));
+  assert.ok((await site.seal()).removed > 0);
+  assert.equal((await opened(site.out, ['two'])).has('/members/canary-name.png'), false);
+});
+
+test('a password that is taken out opens the old keyring still, until its lock is given a new key', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  await site.seal();
+  const old = await readFile(join(site.out, '_dorlin/locks/members.json'));
+  const blobs = await readdir(join(site.out, '_dorlin/sealed'));
+  await site.write(
+    { ...locks, members: { ...locks['members'], passwords: { aa: 'comet lantern' } } as TestLock },
+    about,
+  );
+  const rewrapped = await site.seal();
+  assert.equal(rewrapped.anew, 0, 'only the keyring is another');
+  assert.deepEqual(rewrapped.keepOldKey, [{ lock: 'members', id: 'bb' }]);
+  assert.deepEqual([...(await opened(site.out, ['two'])).keys()], []);
+  assert.deepEqual(await readdir(join(site.out, '_dorlin/sealed')), blobs);
+  const rekeyed = await site.seal({ rekey: ['members'] });
+  assert.deepEqual(rekeyed.keepOldKey, []);
+  assert.ok((await opened(site.out, ['comet lantern'])).has('/members/index.html'));
+  // Who kept the old keyring has a key that opens nothing that is there now.
+  await writeFile(join(site.out, '_dorlin/locks/members.json'), old);
+  await assert.rejects(opened(site.out, ['two']));
+});
+
+test('weak passwords are refused with how long they would stand, unless somebody insists', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  await assert.rejects(site.seal({ acceptWeak: false, rounds: 600_000 }), {
+    code: 'seal-weak',
+    message: /two of members|bb of members would stand not a second/,
+  });
+  await assert.rejects(readdir(site.out), 'nothing was written');
+});
+
+test('a folder that holds something else is not written over, nor the site itself', async (t) => {
+  const site = await siteToSeal(locks, files, about);
+  t.after(site.remove);
+  const other = join(site.folder, 'other');
+  await mkdir(other);
+  await writeFile(join(other, 'thesis.txt'), 'mine');
+  for (const out of [other, site.site, join(site.site, 'sealed'), site.folder]) {
+    await assert.rejects(site.seal({ out }), { code: 'seal-folder' }, out);
+  }
+  assert.equal(await readFile(join(other, 'thesis.txt'), 'utf8'), 'mine');
+});
+
+test('a search index that holds words of a locked page is found, and so is a copy of a file', async (t) => {
+  const site = await siteToSeal(
+    locks,
+    {
+      ...files,
+      'search.json': JSON.stringify({ docs: [{ text: `All that is known: ${sentence} and so on` }] }),
+      'copy.png': files['members/canary-name.png'],
+    },
+    about,
+  );
+  t.after(site.remove);
+  await site.seal();
+  const { findings } = await checkSealed(site.policyFile, { out: site.out });
+  const codes = findings.map(({ code }) => code);
+  assert.ok(codes.includes('words-in-search-index') || codes.includes('words-in-data-file'), codes.join());
+  assert.ok(codes.includes('file-copy-open'), codes.join());
+});
+
+test('what cannot be cut out for certain is sealed as a whole, and what cannot be read is refused', async (t) => {
+  const site = await siteToSeal(
+    {
+      walk: locks['walk'] as TestLock,
+      inner: { covers: ['/nested#inner'], passwords: { hh: 'in' } },
+      outer: { covers: ['/nested#outer'], passwords: { ii: 'out' } },
+    },
+    {
+      'events.html':
+        '<!doctype html><table><section id="walk">CANARY</section><tr><td>x</table><select><option id="walk">CANARY</select>',
+      'nested.html': page('Nested', '<section id="outer">CANARY-OUTER<p id="inner">CANARY-INNER</p></section>'),
+      'index.html': page('Start'),
+    },
+  );
+  t.after(site.remove);
+  const { notes } = await site.seal();
+  assert.equal(notes.length, 2);
+  for (const [path, bytes] of await filesIn(site.out)) assert.doesNotMatch(bytes.toString('latin1'), /CANARY/, path);
+  assert.deepEqual([...(await opened(site.out, ['out'])).keys()], []);
+  assert.ok((await opened(site.out, ['out', 'in'])).has('/nested.html'));
+  await writeFile(join(site.site, 'sitemap.xml'), '<urlset><url><loc>broken');
+  await assert.rejects(site.seal(), { code: 'seal-unfit' });
+  await rm(join(site.site, 'sitemap.xml'));
+  await cp(join(site.site, 'index.html'), join(site.site, 'dorlin-worker.js'));
+  await assert.rejects(site.seal(), { code: 'seal-unfit' });
+});
+
+test('windows: what counts at the moment of sealing, and what will have to be sealed again is said', async (t) => {
+  const site = await siteToSeal(
+    {
+      soon: { covers: ['/a'], passwords: { aa: 'one' }, from: '2030-01-01' },
+      now: { covers: ['/b'], passwords: { bb: 'two' }, until: '2030-01-01' },
+    },
+    { 'a.html': page('A', 'for all until then'), 'b.html': page('B', 'CANARY'), 'index.html': page('Start') },
+  );
+  t.after(site.remove);
+  const { cannot } = await site.seal();
+  assert.match(cannot.find(({ lock }) => lock === 'soon')?.text ?? '', /does not count yet/);
+  assert.match(cannot.find(({ lock }) => lock === 'now')?.text ?? '', /stay sealed until you seal again/);
+  assert.match((await readFile(join(site.out, 'a.html'))).toString(), /for all until then/);
+  const later = Date.UTC(2031, 0, 1) / 1000;
+  await site.seal({ now: later });
+  assert.match((await readFile(join(site.out, 'b.html'))).toString(), /CANARY/);
+  assert.doesNotMatch((await readFile(join(site.out, 'a.html'))).toString(), /for all/);
+});
