@@ -115,7 +115,11 @@ function send(event: SubmitEvent): void {
         opened.focus();
         return;
       }
-      const { message } = (await answer.json()) as { message?: string };
+      const { message, to } = (await answer.json()) as { message?: string; to?: string };
+      if (to !== undefined) {
+        location.assign(to);
+        return;
+      }
       if (problem) problem.textContent = message ?? '';
       input.setAttribute('aria-invalid', 'true');
       input.select();

@@ -15,6 +15,7 @@ interface LockOptions extends CommonOptions {
   readonly from?: string;
   readonly until?: string;
   readonly outsiders?: string;
+  readonly wrong?: string;
   readonly after?: string;
   readonly screen?: string;
   readonly require?: string[];
@@ -44,6 +45,7 @@ dorlin lock opening / --until '7 days' --outsiders closed`,
     .option('--from <time>', 'when it begins: 2026-12-01T09:00, or a span from now: `7 days`')
     .option('--until <time>', 'when it ends by itself')
     .option('--outsiders <what>', 'screen, not-found, closed, or a path they are sent to')
+    .option('--wrong <what>', 'where so many wrong passwords lead: `3 /join`')
     .option('--after <path>', 'where a right password lands; `same` for the page asked for')
     .option('--screen <name>', 'the screen that it shows')
     .option('--require <lock...>', 'other locks that must be open as well')
@@ -86,7 +88,7 @@ const orNone = <T>(text: string | undefined, read: (text: string) => T): T | nul
   text === undefined ? undefined : text === 'none' ? null : read(text);
 
 function settingsOf(options: LockOptions): LockSettings {
-  const { off, on, title, remember, from, until, outsiders, after, screen, basic } = options;
+  const { off, on, title, remember, from, until, outsiders, wrong, after, screen, basic } = options;
   if (off === true && on === true) {
     throw new DorlinError('call-wrong', '`--off` and `--on` exclude each other.', { mend: '' });
   }
@@ -101,6 +103,7 @@ function settingsOf(options: LockOptions): LockSettings {
     from: orNone(from, same),
     until: orNone(until, same),
     outsiders: orNone(outsiders, outsidersOf),
+    wrong: orNone(wrong, wrongOf),
     after: orNone(after, same),
     screen: orNone(screen, same),
     requires: names(options.require),
@@ -118,6 +121,14 @@ function outsidersOf(text: string): Exclude<LockSettings['outsiders'], null | un
   });
 }
 
+function wrongOf(text: string): { after: number; redirect: string } {
+  const [, after, redirect] = /^(\d{1,4})\s+(\S+)$/.exec(text.trim()) ?? [];
+  if (after !== undefined && redirect !== undefined) return { after: Number(after), redirect };
+  throw new DorlinError('call-wrong', `\`--wrong ${text}\` cannot be read.`, {
+    mend: 'Write after how many, and where they lead: `3 /join`.',
+  });
+}
+
 /** When a lock counts, in words. */
 export function timeWords({ from, until }: Pick<LockStanding, 'from' | 'until'>): string {
   const words = [from && `from ${from}`, until && `until ${until}`].filter(Boolean);
@@ -125,7 +136,7 @@ export function timeWords({ from, until }: Pick<LockStanding, 'from' | 'until'>)
 }
 
 function printStanding(lock: LockStanding): void {
-  const { outsiders, basic } = lock;
+  const { outsiders, basic, wrong } = lock;
   const rows: [string, string][] = [
     ['covers', lock.covers.join(' ') || paint.yellow('nothing')],
     ['except', lock.except.join(' ')],
@@ -133,6 +144,7 @@ function printStanding(lock: LockStanding): void {
     ['counts', lock.enabled ? timeWords(lock) : paint.yellow('switched off')],
     ['remembers', lock.remember === 'visit' ? 'for the visit' : lock.remember],
     ['outsiders', typeof outsiders === 'string' ? outsiders : `sent to ${outsiders.redirect}`],
+    ['wrong', wrong === undefined ? '' : `after ${wrong.after}, sent to ${wrong.redirect}`],
     ['lands at', lock.after === 'same' ? 'the page that was asked for' : lock.after],
     ['screen', lock.screen],
     ['requires', lock.requires.join(', ')],

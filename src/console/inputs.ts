@@ -40,6 +40,7 @@ export const lockSettings = z
       .union([z.enum(['screen', 'not-found', 'closed']), z.strictObject({ redirect: line })])
       .nullable()
       .optional(),
+    wrong: z.strictObject({ after: z.number().int(), redirect: line }).nullable().optional(),
     after: orNull,
     screen: orNull,
     requires: z.array(name).nullable().optional(),

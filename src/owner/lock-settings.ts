@@ -1,5 +1,5 @@
 import type { PolicyEditor } from '../core/policy/editor.js';
-import type { Outsiders } from '../core/policy/document.js';
+import type { Outsiders, WrongDocument } from '../core/policy/document.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { spanText } from '../core/policy/span.js';
 import { momentText } from '../core/windows/moment.js';
@@ -22,6 +22,8 @@ export interface LockSettings {
   /** Up to when it counts: a moment, or a span from now. */
   readonly until?: string | null | undefined;
   readonly outsiders?: Outsiders | null | undefined;
+  /** Where so many wrong passwords lead. */
+  readonly wrong?: WrongDocument | null | undefined;
   /** Where a right password lands. */
   readonly after?: string | null | undefined;
   readonly screen?: string | null | undefined;
@@ -40,7 +42,7 @@ export function applyLockSettings(editor: PolicyEditor, name: string, settings: 
     // `null` is what a lock has by itself: its key goes.
     if (value !== undefined) editor.set(['locks', name, key], value ?? undefined);
   };
-  const { title, remember, from, until, outsiders, after, screen, requires, bypass, basic, enabled } = settings;
+  const { title, remember, from, until, outsiders, wrong, after, screen, requires, bypass, basic, enabled } = settings;
   const zone = before.site.timeZone;
   const when = (option: string, text: string | null | undefined, past?: string) =>
     typeof text === 'string'
@@ -51,6 +53,7 @@ export function applyLockSettings(editor: PolicyEditor, name: string, settings: 
   set('from', when('--from', from));
   set('until', when('--until', until, 'the lock would shut nothing'));
   set('outsiders', outsiders === 'screen' ? null : redirected(before, outsiders));
+  set('wrong', wrong && { ...wrong, ...redirected(before, { redirect: wrong.redirect }) });
   set('after', typeof after !== 'string' ? after : after === 'same' ? null : pathOfAddress(before, after));
   if (typeof screen === 'string') screenNamed(before, screen);
   set('screen', screen === 'default' ? null : screen);
@@ -62,7 +65,7 @@ export function applyLockSettings(editor: PolicyEditor, name: string, settings: 
   set('enabled', enabled === true ? null : enabled);
 }
 
-function redirected(policy: Policy, outsiders: LockSettings['outsiders']) {
+function redirected<O extends LockSettings['outsiders']>(policy: Policy, outsiders: O): O | { redirect: string } {
   if (typeof outsiders !== 'object' || outsiders === null) return outsiders;
   const { redirect } = outsiders;
   // Another host of the owner's stays in it; what is pasted of this site becomes a path.
@@ -82,6 +85,7 @@ export interface LockStanding {
   /** `visit`, `30 days`, or `choice: 30 days`. */
   readonly remember: string;
   readonly outsiders: Outsiders;
+  readonly wrong?: WrongDocument | undefined;
   readonly after: string;
   readonly screen: string;
   readonly basic: boolean | 'always';
@@ -102,7 +106,7 @@ export function timeStanding(window: Window, now: number): 'counts' | 'not-yet' 
 
 export function standingOf(policy: Policy, lock: Lock): LockStanding {
   const moment = (at: number | undefined) => (at === undefined ? undefined : momentText(at, policy.site.timeZone));
-  const { name, title, enabled, remember, outsiders, after, screen, basic } = lock;
+  const { name, title, enabled, remember, outsiders, wrong, after, screen, basic } = lock;
   return {
     name,
     title,
@@ -115,6 +119,7 @@ export function standingOf(policy: Policy, lock: Lock): LockStanding {
         ? 'visit'
         : `${remember.kind === 'choice' ? 'choice: ' : ''}${spanText(remember.seconds)}`,
     outsiders,
+    wrong,
     after,
     screen: screen.name,
     basic,

@@ -17,12 +17,12 @@ export function withLinksForWorker(body: Buffer, path: string, isSealed: (target
   const letters = lettersOf(body);
   if (!/<(?:embed|object)\b|\bdownload\b/i.test(letters)) return body;
   const edits: { readonly start: number; readonly end: number; readonly text: string }[] = [];
-  const base = new URL(targetOf(path), 'http://site.invalid');
+  const base = new URL(targetOf(path), 'http://site.invalid').href;
   const sealedAt = (value: string | undefined) => {
     const plain = value === undefined ? undefined : Buffer.from(value, 'latin1').toString('utf8');
     if (plain === undefined || !URL.canParse(plain, base)) return false;
     const url = new URL(plain, base);
-    return url.origin === base.origin && isSealed(url.pathname);
+    return url.origin === 'http://site.invalid' && isSealed(url.pathname);
   };
   for (const element of elementsOf(letters)) {
     const location = element.sourceCodeLocation;

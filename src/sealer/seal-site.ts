@@ -254,12 +254,13 @@ async function describeSite(
   for (const [name, key] of lockKeys) {
     const lock = policy.locks.get(name);
     if (lock === undefined || (openers.get(name) ?? []).length === 0) continue;
-    const { remember, after } = lock;
+    const { remember, after, wrong } = lock;
     locks[name] = {
       key: await keyId(key),
       remember: remember.kind === 'visit' ? 0 : remember.seconds,
       isChoice: remember.kind === 'choice',
       ...(after !== 'same' && { after }),
+      ...(wrong !== undefined && { wrong }),
       asks: stateOf(lock) === 'ask',
     };
   }

@@ -239,7 +239,9 @@ describe('walks of owners', { skip: skipBrowser }, () => {
     await choose('/patrons');
     await lock('monthly');
     await owner.evaluate(() => {
-      window.print = () => { document.documentElement.classList.add('was-printed'); };
+      window.print = () => {
+        document.documentElement.classList.add('was-printed');
+      };
     });
     await owner.getByRole('link', { name: 'Ways in' }).click();
     await owner.getByRole('region', { name: 'monthly' }).getByRole('button', { name: 'Plan ahead' }).click();

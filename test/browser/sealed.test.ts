@@ -24,6 +24,7 @@ const locks = {
   hidden: { covers: ['/hidden/'], passwords: { ff: 'unseen' }, outsiders: 'not-found' },
   closed: { covers: ['/closed/'], passwords: { gg: 'shut' }, outsiders: 'closed' },
   away: { covers: ['/away/'], passwords: { hh: 'gone' }, outsiders: { redirect: '/open' } },
+  sent: { covers: ['/sent/'], passwords: { jj: 'right one' }, wrong: { after: 2, redirect: '/open' } },
   landing: {
     covers: ['/landing/'],
     passwords: { ii: 'land' },
@@ -60,6 +61,7 @@ const files = {
   'hidden/index.html': page('Hidden', 'CANARY-HIDDEN'),
   'closed/index.html': page('Closed', 'CANARY-CLOSED'),
   'away/index.html': page('Away', 'CANARY-AWAY'),
+  'sent/index.html': page('Sent'),
   'landing/index.html': page('Landing'),
   'landing/welcome.html': page('Welcome'),
 };
@@ -210,6 +212,19 @@ for (const base of ['/', '/sub/path/']) {
       await at.getByText('Stay unlocked').waitFor();
       await type(at, 'land');
       await title(at, 'Welcome');
+      await at.context().close();
+    });
+
+    test('so many wrong passwords lead to another page, where the owner wants that', async () => {
+      const at = await visitor();
+      await at.goto('sent/');
+      await type(at, 'first');
+      await at.getByRole('alert').getByText('That is not the password').waitFor();
+      await type(at, 'second');
+      await title(at, 'Open');
+      await at.goto('sent/');
+      await type(at, 'right one');
+      await title(at, 'Sent');
       await at.context().close();
     });
 

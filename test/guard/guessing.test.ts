@@ -239,3 +239,31 @@ describe('marks of known browsers', () => {
     assert.equal(await status(), 429, 'a stranger like others');
   });
 });
+
+test('so many wrong passwords lead to another page, by visitor and lock, whatever else is counted', async () => {
+  const wrong = { after: 3, redirect: '/join' };
+  const sending = await testPolicy({ members: { ...locks.members, wrong }, press: locks.press });
+  const world = await testGuard(sending);
+  const at = async (address: string, password: string, more = {}) => {
+    const { status, headers } = await tried(world, address, password, more);
+    return `${status} ${headers['location'] ?? ''}`;
+  };
+  assert.equal(await at('192.0.2.7', 'a'), '403 ');
+  assert.equal(await at('192.0.2.7', 'b'), '403 ');
+  assert.equal(await at('192.0.2.7', 'c'), '303 /join');
+  assert.equal(await at('192.0.2.7', 'd'), '303 /join');
+  assert.equal(await at('192.0.2.8', 'a'), '403 ');
+  assert.equal(await at('192.0.2.7', 'a', { lock: 'press' }), '403 ');
+  const json = await tried(world, '192.0.2.7', 'e', { headers: { accept: 'application/json' } });
+  assert.equal(json.status, 403);
+  assert.equal((JSON.parse(String(json.body)) as { to: string }).to, '/join');
+  assert.equal(await at('192.0.2.7', 'one'), '303 /members/');
+  await assert.rejects(
+    testPolicy({ members: { ...locks.members, wrong: { after: 3, redirect: '/members/x' } } }),
+    /locked itself/,
+  );
+  const once = await testGuard(
+    await testPolicy({ members: { ...locks.members, wrong: { after: 1, redirect: '/join' } } }),
+  );
+  assert.equal((await tried(once, '192.0.2.9', 'a')).status, 303);
+});

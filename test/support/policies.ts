@@ -29,6 +29,7 @@ export interface TestLock {
   readonly links?: readonly object[];
   readonly basic?: boolean | 'always';
   readonly after?: string;
+  readonly wrong?: { readonly after: number; readonly redirect: string };
   readonly title?: string;
   readonly screen?: string;
   /** User → hash, as from an htpasswd file. */

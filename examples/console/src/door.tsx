@@ -426,6 +426,7 @@ type Editing =
   | 'remember'
   | 'after'
   | 'outsiders'
+  | 'wrong'
   | 'when'
   | 'screen'
   | 'requires'
@@ -533,6 +534,15 @@ function LockSentences({
               : { screen: 'the screen', 'not-found': '“not found”', closed: 'a closed notice' }[outsiders],
           )}
         </dd>
+        <dt>Wrong ones</dt>
+        <dd>
+          {edit(
+            'wrong',
+            lock.wrong === undefined
+              ? 'are told so'
+              : `lead to ${lock.wrong.redirect} after ${plural(lock.wrong.after, 'try', 'tries')}`,
+          )}
+        </dd>
         <dt>When</dt>
         <dd>{edit('when', windowWords(lock.from, lock.until))}</dd>
         <dt>Also needs</dt>
@@ -577,6 +587,7 @@ const titles: Readonly<Record<Exclude<Editing, undefined | 'password'>, string>>
   remember: 'How long it is remembered',
   after: 'Where a right password lands',
   outsiders: 'What others get',
+  wrong: 'What wrong passwords lead to',
   when: 'When it counts',
   screen: 'Which screen',
   requires: 'Which other locks it needs',
@@ -585,6 +596,69 @@ const titles: Readonly<Record<Exclude<Editing, undefined | 'password'>, string>>
   except: 'What is left out',
   covers: 'What it covers',
 };
+
+/** What so many wrong passwords lead to; each time it is said that one was wrong, if nothing else is set. */
+function WrongFields({
+  now,
+  onChange,
+}: {
+  readonly now: Lock['wrong'];
+  readonly onChange: (wrong: Lock['wrong'] | null) => void;
+}) {
+  const [kind, setKind] = useState<'told' | 'sent'>(now === undefined ? 'told' : 'sent');
+  const [after, setAfter] = useState(now?.after ?? 3);
+  const [redirect, setRedirect] = useState(now?.redirect ?? '');
+  return (
+    <>
+      <Choice
+        label="After a wrong password"
+        value={kind}
+        onChange={(next) => {
+          setKind(next);
+          onChange(next === 'told' ? null : { after, redirect });
+        }}
+        options={[
+          ['told', 'it is said that it was wrong'],
+          ['sent', 'another page, after some tries'],
+        ]}
+      />
+      {kind === 'sent' && (
+        <div className="pair">
+          <Field label="After how many">
+            {(props) => (
+              <input
+                {...props}
+                type="number"
+                min="1"
+                max="1000"
+                required
+                value={after}
+                onChange={(event) => {
+                  setAfter(Number(event.target.value));
+                  onChange({ after: Number(event.target.value), redirect });
+                }}
+              />
+            )}
+          </Field>
+          <Field label="Which page" hint="It must be open itself.">
+            {(props) => (
+              <input
+                {...props}
+                required
+                placeholder="/join"
+                value={redirect}
+                onChange={(event) => {
+                  setRedirect(event.target.value);
+                  onChange({ after, redirect: event.target.value });
+                }}
+              />
+            )}
+          </Field>
+        </div>
+      )}
+    </>
+  );
+}
 
 /** One setting of a lock, in a dialog. */
 function EditDialog({
@@ -714,6 +788,7 @@ function EditDialog({
             )}
           </Field>
         )}
+        {what === 'wrong' && <WrongFields now={lock.wrong} onChange={(wrong) => setDraft({ wrong })} />}
         {what === 'outsiders' && (
           <>
             <Choice

@@ -21,13 +21,14 @@ const done = <T>(request: IDBRequest<T>) =>
   });
 
 /** @param name - one for each site, as several may lie at one host */
-async function store(name: string, mode: IDBTransactionMode): Promise<IDBObjectStore> {
+async function store(name: string, mode: IDBTransactionMode, which = 'locks'): Promise<IDBObjectStore> {
   const opening = indexedDB.open(`dorlin ${name}`, 1);
   opening.onupgradeneeded = () => {
     opening.result.createObjectStore('locks', { keyPath: 'lock' });
+    opening.result.createObjectStore('wrong');
   };
   const database = await done(opening);
-  return database.transaction('locks', mode).objectStore('locks');
+  return database.transaction(which, mode).objectStore(which);
 }
 
 export const heldKeys = async (site: string): Promise<HeldKey[]> =>
@@ -38,3 +39,15 @@ export const holdKey = async (site: string, key: HeldKey): Promise<unknown> =>
 
 export const dropKey = async (site: string, lock: string): Promise<unknown> =>
   done((await store(site, 'readwrite')).delete(lock));
+
+/** Counts one more wrong password at a lock, within an hour of the last. @returns how many there were */
+export async function countWrong(site: string, lock: string): Promise<number> {
+  const last = (await done((await store(site, 'readonly', 'wrong')).get(lock) as IDBRequest<unknown>)) as
+    { count: number; at: number } | undefined;
+  const count = last !== undefined && last.at > Date.now() - 3600_000 ? last.count + 1 : 1;
+  await done((await store(site, 'readwrite', 'wrong')).put({ count, at: Date.now() }, lock));
+  return count;
+}
+
+export const forgetWrong = async (site: string, lock: string): Promise<unknown> =>
+  done((await store(site, 'readwrite', 'wrong')).delete(lock));

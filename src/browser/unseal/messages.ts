@@ -19,6 +19,8 @@ export interface Answered {
   readonly next?: string | undefined;
   /** The lock that a password has opened. */
   readonly opened?: string | undefined;
+  /** Where so many wrong passwords lead, once there were so many. */
+  readonly elsewhere?: string | undefined;
   /** Where one lands who has opened it. */
   readonly after?: string | undefined;
   /** All that is open. */

@@ -20,6 +20,9 @@ function say(text: string): void {
   else document.querySelector('main')?.append(error);
 }
 
+/** An address of the policy, where the site lies in a folder of its host. */
+const here = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
+
 let isEntering = false;
 
 /** Asks for the same address once more, so that the worker answers it and a place within it is kept. */
@@ -35,7 +38,7 @@ function enter(to?: string): void {
     return;
   }
   sessionStorage.setItem(key, JSON.stringify([...tries, Date.now()]));
-  const original = to === undefined ? location.href : new URL(to.replace(/^\/+/, ''), base).href;
+  const original = to === undefined ? location.href : here(to);
   // Of the same address with another end a browser only scrolls.
   history.replaceState(null, '', `${location.pathname}?dorlin`);
   location.replace(original);
@@ -99,6 +102,7 @@ async function submitted(form: HTMLFormElement): Promise<void> {
   form.ariaBusy = 'false';
   button?.removeAttribute('aria-disabled');
   if (answered.isBroken === true) say(wordsHere()?.broken ?? '');
+  else if (answered.elsewhere !== undefined) location.assign(here(answered.elsewhere));
   else if (answered.isOpen) enter(answered.after);
   else if (answered.opened !== undefined && answered.next !== undefined) {
     await show(answered.next, 'ask', document.documentElement.lang);

@@ -4,7 +4,7 @@ import { toBase64Url } from '../../core/sealing/bytes.js';
 import { openBytes } from '../../core/sealing/sealed-bytes.js';
 import type { AreaIndex, SealedEntry, SealedSite } from '../../core/sealing/site.js';
 import { normalizePassword } from '../../core/passwords/normalize.js';
-import { dropKey, heldKeys, holdKey, type HeldKey } from './keys.js';
+import { countWrong, dropKey, forgetWrong, heldKeys, holdKey, type HeldKey } from './keys.js';
 import type { Answered, Asked, Told } from './messages.js';
 import { Damaged, servedEntry, servedParts } from './serve.js';
 import type { WorkerScope } from './scope.js';
@@ -203,9 +203,18 @@ async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unl
         .catch(() => undefined);
     }
   }
+  const elsewhere = await afterWrong(lock, opened, about);
   const open = await tellAll(visit);
   const stands = area === undefined ? { isOpen: opened !== undefined } : await look(area, about);
-  return { ...stands, opened, after: about.locks[opened ?? '']?.after, open, visit };
+  return { ...stands, opened, elsewhere, after: about.locks[opened ?? '']?.after, open, visit };
+}
+
+/** Where somebody is sent whose password was wrong so many times. */
+async function afterWrong(lock: string, opened: string | undefined, about: SealedSite): Promise<string | undefined> {
+  if (opened !== undefined) await forgetWrong(base.pathname, opened);
+  const wrong = isMine(about.locks, lock) ? about.locks[lock]?.wrong : undefined;
+  if (opened !== undefined || wrong === undefined) return undefined;
+  return (await countWrong(base.pathname, lock)) >= wrong.after ? wrong.redirect : undefined;
 }
 
 async function leave(): Promise<Answered> {
@@ -223,6 +232,9 @@ async function asked(question: Asked): Promise<Answered> {
   }
 }
 
+/** An address of the policy, where the site lies in a folder of its host. */
+const here = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
+
 const json = (value: object, status = 200) =>
   new Response(JSON.stringify(value), {
     status,
@@ -234,7 +246,7 @@ async function ownAnswer(request: Request, path: string): Promise<Response | und
   if (path === 'status') return json({ open: await openHere() });
   if (request.method !== 'POST') return undefined;
   const isData = request.headers.get('accept')?.includes('application/json') === true;
-  const backTo = (to: string) => Response.redirect(new URL(to.replace(/^\/+/, ''), base).href, 303);
+  const backTo = (to: string) => Response.redirect(here(to.startsWith('/') ? to : '/'), 303);
   if (path === 'leave') {
     await leave();
     return isData ? json({ open: [] }) : backTo('/');
@@ -255,7 +267,8 @@ async function ownAnswer(request: Request, path: string): Promise<Response | und
   if (isData) {
     if (done.isOpen) return json({ open: done.open });
     const message = scope.dorlinWords[language]?.wrong ?? Object.values(scope.dorlinWords)[0]?.wrong ?? '';
-    return json({ message }, 403);
+    const to = done.elsewhere === undefined ? undefined : here(done.elsewhere);
+    return json({ message, to }, 403);
   }
   return backTo(field('to'));
 }

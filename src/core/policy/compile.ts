@@ -61,7 +61,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     problems.push(...contradictions(lock, covers, except, at));
     const openers = compileOpeners(lock, document.site, at, problems);
     const window = windowOf(lock, document.site, 'shuts', at, problems);
-    const { title, remember, outsiders, basic, after, enabled } = lock;
+    const { title, remember, outsiders, wrong, basic, after, enabled } = lock;
     if (basic === 'always' && outsiders !== 'screen') {
       const message = 'a lock that always asks in the browser’s own prompt can do nothing else';
       problems.push({ path: [...at, 'outsiders'], message });
@@ -75,7 +75,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     const bypassesHere = [...new Set([...named, ...everywhere])];
     const screen = screenOf(lock.screen ?? defaultScreenName, [...at, 'screen']);
     const request = requestOf(screen.design, openers);
-    const how = { title, remember, screen, request, outsiders, basic, after, window, enabled };
+    const how = { title, remember, screen, request, outsiders, wrong, basic, after, window, enabled };
     const who = { ...openers, bypasses: bypassesHere, requires: [] };
     locks.set(name, { name, covers, except, ...how, ...who });
   }
@@ -157,10 +157,7 @@ function foreignHosts({ site, locks, identity }: PolicyDocument): PolicyProblem[
     site.hosts.some((host) => host.toLowerCase() === new URL(text).host);
   const given: [string[], string | undefined][] = [
     [['identity', 'signIn'], identity?.signIn?.to],
-    ...Object.entries(locks).map(([name, { outsiders }]): [string[], string | undefined] => [
-      ['locks', name, 'outsiders', 'redirect'],
-      typeof outsiders === 'string' ? undefined : outsiders.redirect,
-    ]),
+    ...Object.entries(locks).flatMap(([name, lock]) => redirectsOf(name, lock)),
   ];
   return given.flatMap(([path, text]) => {
     if (text === undefined || isOwn(text)) return [];
@@ -176,18 +173,26 @@ function withoutOrigin(address: string, origin: string | undefined): string {
   return url.host === new URL(origin).host ? `${url.pathname}${url.search}` : address;
 }
 
+/** Where a lock sends those whom it does not let in, and where that stands. */
+const redirectsOf = (
+  name: string,
+  { outsiders, wrong }: Pick<Lock, 'outsiders' | 'wrong'> | LockDocument,
+): [string[], string | undefined][] => [
+  [['locks', name, 'outsiders', 'redirect'], typeof outsiders === 'string' ? undefined : outsiders.redirect],
+  [['locks', name, 'wrong', 'redirect'], wrong?.redirect],
+];
+
 /** Redirects that lead to where the same visitor would be sent away again. */
 function endlessRedirects(policy: Policy): PolicyProblem[] {
-  return [...policy.locks.values()].flatMap(({ name, outsiders }) => {
+  const all = [...policy.locks.values()].flatMap((lock) => redirectsOf(lock.name, lock));
+  return all.flatMap(([path, address]) => {
     // What lies on another host does not lead back here by itself.
-    if (typeof outsiders === 'string') return [];
-    const target = withoutOrigin(outsiders.redirect, policy.site.origin);
+    const target = address === undefined ? '' : withoutOrigin(address, policy.site.origin);
     if (!target.startsWith('/')) return [];
     const read = policy.read(target);
     const isOpen = read.ok && read.readings.every((reading) => policy.index.nearest(reading).length === 0);
     if (isOpen) return [];
-    const message = `\`${outsiders.redirect}\` is locked itself: send outsiders to an open page`;
-    return { path: ['locks', name, 'outsiders', 'redirect'], message };
+    return { path, message: `\`${address ?? ''}\` is locked itself: send outsiders to an open page` };
   });
 }
 

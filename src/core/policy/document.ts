@@ -108,11 +108,19 @@ export interface LockDocument extends WindowDocument {
   /** The screen that visitors meet; without it, `default`. */
   readonly screen?: string | undefined;
   readonly outsiders: Outsiders;
+  /** Where somebody is sent after so many wrong passwords. */
+  readonly wrong?: WrongDocument | undefined;
   /** Whether HTTP Basic (RFC 7617) is taken as well; `always` asks everybody in the browser's prompt. */
   readonly basic: boolean | 'always';
   /** Where a right password lands: the `same` place, or this one. */
   readonly after: string;
   readonly enabled: boolean;
+}
+
+/** What so many wrong passwords lead to. */
+export interface WrongDocument {
+  readonly after: number;
+  readonly redirect: string;
 }
 
 /** How often passwords may be tried. */

@@ -146,6 +146,14 @@ const lock = z.strictObject({
     })
     .default('screen')
     .meta({ description: 'What those get who are not let in.' }),
+  wrong: z
+    .strictObject({ after: z.number().int().min(1).max(1000), redirect: ownAddress })
+    .optional()
+    .meta({
+      description:
+        'Where a visitor is sent after so many wrong passwords, instead of being told so once more: ' +
+        '`{ after: 3, redirect: /join }`.',
+    }),
   basic: z
     .union([z.boolean(), z.literal('always')], { error: 'write `true`, `false` or `always`' })
     .default(false)

@@ -25,6 +25,8 @@ export interface Lock extends Openers {
   /** What visitors who leave an address are sent. */
   readonly request: LockRequest | undefined;
   readonly outsiders: LockDocument['outsiders'];
+  /** Where somebody is sent after so many wrong passwords. */
+  readonly wrong: LockDocument['wrong'];
   readonly basic: LockDocument['basic'];
   readonly after: LockDocument['after'];
   /** The time in which the lock counts; outside of it, it is as if it were not there. */

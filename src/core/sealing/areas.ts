@@ -1,4 +1,4 @@
-import { fromBase64Url, joined, toBase64Url, utf8, type Bytes } from './bytes.js';
+import { fromBase64Url, joined, toBase64Url, utf8, type Bytes, type SealingKey } from './bytes.js';
 
 /**
  * What is opened by the same locks is one area, with a key of its own: any of the alternatives opens it,
@@ -32,7 +32,7 @@ export async function areaName(alternatives: Alternatives): Promise<string> {
 
 const asHkdf = (bytes: Bytes) => crypto.subtle.importKey('raw', bytes, 'HKDF', false, ['deriveKey', 'deriveBits']);
 
-const doorOf = (lock: CryptoKey, area: string) =>
+const doorOf = (lock: SealingKey, area: string) =>
   crypto.subtle.deriveKey(
     { name: 'HKDF', hash: 'SHA-256', salt: utf8(area), info: utf8('dorlin sealed door') },
     lock,
@@ -77,8 +77,8 @@ const asBytes = { name: 'HMAC', hash: 'SHA-256' };
 export async function openDoor(
   name: string,
   { locks, key }: AreaDoor,
-  keys: ReadonlyMap<string, CryptoKey>,
-): Promise<CryptoKey | undefined> {
+  keys: ReadonlyMap<string, SealingKey>,
+): Promise<SealingKey | undefined> {
   try {
     let wrapped = fromBase64Url(key);
     for (const [at, lock] of [...locks].reverse().entries()) {

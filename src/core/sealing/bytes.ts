@@ -27,3 +27,6 @@ export function fromBase64Url(text: string): Bytes {
   const letters = atob(text.replaceAll('-', '+').replaceAll('_', '/'));
   return Uint8Array.from(letters, (letter) => letter.charCodeAt(0));
 }
+
+/** A key of WebCrypto, as every platform has it. */
+export type SealingKey = Awaited<ReturnType<typeof crypto.subtle.importKey>>;

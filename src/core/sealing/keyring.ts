@@ -1,4 +1,4 @@
-import { fromBase64Url, joined, toBase64Url, utf8, type Bytes } from './bytes.js';
+import { fromBase64Url, joined, toBase64Url, utf8, type Bytes, type SealingKey } from './bytes.js';
 
 /**
  * A lock's key, wrapped once for each password: JWE in its general JSON form (RFC 7516 section 7.2.1)
@@ -83,7 +83,7 @@ export async function makeKeyring(
 /** What a keyring gave for a password. */
 export interface OpenedKeyring {
   /** The lock's key, for HKDF. Its bytes never reach a script. */
-  readonly key: CryptoKey;
+  readonly key: SealingKey;
   /** The id of the password. */
   readonly id: string;
 }

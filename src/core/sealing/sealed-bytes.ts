@@ -1,4 +1,4 @@
-import { joined, type Bytes } from './bytes.js';
+import { joined, type Bytes, type SealingKey } from './bytes.js';
 import {
   contentKeyOf,
   framed,
@@ -15,12 +15,12 @@ import {
 
 /** What opens one sealed file. */
 export interface FileKey {
-  readonly key: CryptoKey;
+  readonly key: SealingKey;
   readonly nonce: Uint8Array;
 }
 
 /** The key of a file, of the key of its area. @param area - for HKDF */
-export async function fileKey(area: CryptoKey, salt: Bytes): Promise<FileKey> {
+export async function fileKey(area: SealingKey, salt: Bytes): Promise<FileKey> {
   const [key, nonce] = await Promise.all([
     crypto.subtle.deriveKey(contentKeyOf(salt), area, { name: 'AES-GCM', length: 128 }, false, ['encrypt', 'decrypt']),
     crypto.subtle.deriveBits(nonceOf(salt), area, 96),
@@ -35,7 +35,7 @@ export async function fileKey(area: CryptoKey, salt: Bytes): Promise<FileKey> {
  */
 export async function sealBytes(
   content: Uint8Array,
-  area: CryptoKey,
+  area: SealingKey,
   salt: Bytes,
   { recordSize = usualRecordSize, padding = paddingFor(content.length) } = {},
 ): Promise<Bytes> {
@@ -67,7 +67,7 @@ export async function openRecord(
 }
 
 /** Opens a sealed file. @returns undefined where any byte of it is another, or is missing */
-export async function openBytes(sealed: Uint8Array, area: CryptoKey): Promise<Bytes | undefined> {
+export async function openBytes(sealed: Uint8Array, area: SealingKey): Promise<Bytes | undefined> {
   const header = readHeader(sealed);
   if (header === undefined) return undefined;
   const { recordSize, length, salt } = header;

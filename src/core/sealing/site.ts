@@ -21,6 +21,8 @@ export interface SealedLock {
   readonly isChoice: boolean;
   /** Where one lands; the page that was asked for, where it is left out. */
   readonly after?: string | undefined;
+  /** Where so many wrong passwords lead. */
+  readonly wrong?: { readonly after: number; readonly redirect: string } | undefined;
   /** Whether it has a screen that asks; else nothing is to be typed. */
   readonly asks: boolean;
 }

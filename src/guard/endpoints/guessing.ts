@@ -50,3 +50,20 @@ export async function countTry(
   }
   return { isAllowed: true, giveBack };
 }
+
+/** Where a visitor is sent whose password was wrong so many times; undefined: that is said once more. */
+export async function sentAfterWrong(
+  context: GuardContext,
+  lock: Lock,
+  browser: KnownBrowser | undefined,
+): Promise<string | undefined> {
+  if (lock.wrong === undefined) return undefined;
+  const { options, guarded } = context;
+  const { after, redirect } = lock.wrong;
+  if (after === 1) return redirect;
+  const who = browser?.id ?? `visitor ${visitorKey(addressOf(context))}`;
+  // Counted for as long as the tries themselves are.
+  const budget = { tries: after - 1, seconds: guarded.policy.guessing.perVisitor.seconds };
+  const { isAllowed } = await options.counters.take(`${guarded.audience}\n${lock.name}\nwrong ${who}`, budget);
+  return isAllowed ? undefined : redirect;
+}

@@ -7,7 +7,7 @@ import { readKnownBrowser } from '../../core/passes/known-browser.js';
 import type { Lock, Policy } from '../../core/policy/types.js';
 import { spanWords } from '../../core/screen/languages.js';
 import { jsonAnswer, seeOther, textAnswer } from '../answers/answers.js';
-import { countTry } from './guessing.js';
+import { countTry, sentAfterWrong } from './guessing.js';
 import { readForm, wantsJson } from '../visit/form.js';
 import { tell, type GuardContext } from '../context.js';
 import { landingOf, letIn } from './let-in.js';
@@ -54,7 +54,8 @@ async function tryPassword(context: GuardContext): Promise<Answer> {
     });
     // One that does not count at this time is told like any other wrong one.
     if (password === undefined || !isWithin(password.window, context.now)) {
-      const answer = () => (isHidden(lock) ? nowhere() : wrong(context, lock, to));
+      const elsewhere = isHidden(lock) ? undefined : await sentAfterWrong(context, lock, browser);
+      const answer = () => (isHidden(lock) ? nowhere() : wrong(context, lock, to, elsewhere));
       failures.push({ answer, type: 'wrong', lock: lock.name });
       continue;
     }
@@ -99,10 +100,18 @@ export function busyAnswer(context: GuardContext, error: unknown): Answer {
 
 const isBusy = (error: unknown) => error instanceof DorlinError && error.code === 'hashing-busy';
 
-function wrong(context: GuardContext, lock: Lock, to: string): Answer {
-  if (!wantsJson(context.visit)) return screenAnswer(context, lock, 'wrong', to);
+/** @param elsewhere - where so many wrong ones lead */
+function wrong(context: GuardContext, lock: Lock, to: string, elsewhere: string | undefined): Answer {
+  if (!wantsJson(context.visit)) {
+    return elsewhere === undefined ? screenAnswer(context, lock, 'wrong', to) : seeOther(elsewhere, []);
+  }
   const message = sayer(lock.screen, languageOf(context))('wrong').text;
-  return jsonAnswer(403, { state: 'wrong', lock: lock.name, message });
+  return jsonAnswer(403, {
+    state: 'wrong',
+    lock: lock.name,
+    message,
+    ...(elsewhere !== undefined && { to: elsewhere }),
+  });
 }
 
 function notYet(context: GuardContext, lock: Lock, to: string, waitSeconds: number): Answer {
