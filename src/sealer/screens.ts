@@ -1,6 +1,6 @@
-import { cspHashOf } from '../core/screen/hash.js';
 import { escapeHtml } from '../core/screen/html.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
+import type { Screen } from '../core/screen/screen.js';
 import { renderScreen } from '../core/screen/render.js';
 import type { ScreenState } from '../core/screen/view.js';
 import { asksByScreen } from '../core/policy/lock-state.js';
@@ -8,6 +8,17 @@ import type { Lock, Policy } from '../core/policy/types.js';
 
 /** Our own addresses, seen from the root of the site. */
 const [unlockAt, scriptAt] = ['/_dorlin/unlock', '/_dorlin/unseal.js'];
+
+/** The style of a screen, as a file of its own: some hosts allow no style in a page. */
+export const styleFile = ({ name }: Screen): string => `/_dorlin/screen-${name}.css`;
+
+/** Its addresses are seen from where it lies. */
+export const styleText = ({ style }: Screen): string => style.replace(/url\((['"]?)\/(?!\/)/g, 'url($1../');
+
+const withStyleFile = (html: string, screen: Screen): string =>
+  html
+    .replace('<link rel="icon" href="data:,">\n', '')
+    .replace(/<style>[^]*?<\/style>/, () => `<link rel="stylesheet" href="${styleFile(screen)}">`);
 
 /** One screen of a lock as a whole document; every address in it begins at the root of the site. */
 export function screenOf(
@@ -33,7 +44,7 @@ export function screenOf(
     timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
-  return html.replace(
+  return withStyleFile(html, lock.screen).replace(
     /<form method="post"[^>]*>/,
     (form) => `${form}\n<noscript><p class="error">${escapeHtml(language.words.sealedNoScript)}</p></noscript>`,
   );
@@ -52,7 +63,7 @@ export function shellFor(policy: Policy, lock: Lock, area: string, file: string,
   const { outsiders } = lock;
   if (typeof outsiders === 'object') return elsewhere(outsiders.redirect, area, file);
   const html = screenOf(policy, lock, stateOf(lock), language, isHomeOpen);
-  return fromFile(withHead(policy, html, area, lock.name), file);
+  return fromFile(withHead(html, area, lock.name), file);
 }
 
 /** What stands where somebody is sent to another page: opened by those who have its key. */
@@ -79,11 +90,10 @@ function elsewhere(to: string, area: string, file: string): string {
 }
 
 /** What it may load and do, as a served screen says in a header; and which area it stands before. */
-function withHead({ screens, defaultScreen }: Policy, html: string, area: string, lock: string): string {
-  const styles = [...new Set([defaultScreen, ...screens.values()].map(({ style }) => cspHashOf(style)))];
+function withHead(html: string, area: string, lock: string): string {
   const policy = [
     "default-src 'none'",
-    `style-src ${styles.join(' ')}`,
+    "style-src 'self'",
     "script-src 'self'",
     "img-src 'self' data:",
     "font-src 'self'",
@@ -113,7 +123,7 @@ export function damagedPage({ site, defaultScreen }: Policy): string {
   return `<!doctype html>
 <html lang="${escapeHtml(tag)}">
 <head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeHtml(site.name)}</title>
-<style>${defaultScreen.style}</style></head>
+<link rel="stylesheet" href="${styleFile(defaultScreen)}"></head>
 <body class="${defaultScreen.design.layout} closed"><main><div class="site">${escapeHtml(site.name)}</div><h1>502</h1><p class="message">${escapeHtml(words.sealedBroken)}</p></main></body>
 </html>
 `;

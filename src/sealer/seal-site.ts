@@ -22,7 +22,7 @@ import { isOwnFile } from '../stores/own-files.js';
 import { pageScript, shellScript, workerScript } from './browser-scripts.generated.js';
 import { readCache, writeCache, type Cached } from './cache.js';
 import { pageToSeal, planFile, typeOf, type Planned, type PlanContext } from './plan.js';
-import { damagedPage, screenOf, shellFor, stateOf, wordsScript } from './screens.js';
+import { damagedPage, screenOf, shellFor, stateOf, styleFile, styleText, wordsScript } from './screens.js';
 import { named, packed, writeSealed, type AreaKeys, type Content } from './seal-file.js';
 
 /** What a lock is sealed for. */
@@ -90,7 +90,6 @@ interface Area extends AreaKeys {
  */
 export async function sealSite(order: SealOrder): Promise<SealedResult> {
   const { policy, policyFile, folder, out, now, openers, progress } = order;
-  await refuseOut(folder, out);
   const files = await siteFiles(folder, isOwnFile(policyFile, policy));
   const taken = files.find((path) => path.startsWith('/_dorlin/') || path === '/dorlin-worker.js');
   if (taken !== undefined)
@@ -104,6 +103,8 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     note: (text) => notes.push(text),
   };
   const planned = await inTurns(files, (path) => planFile(context, path));
+  await noteWorkers(folder, files, notes);
+  await refuseOut(folder, out);
 
   const areas = new Map<string, Area>();
   const areaOf = async (alternatives: Alternatives): Promise<Area> => {
@@ -298,7 +299,9 @@ async function writeOwn(
   await write('/_dorlin/damaged.html', damagedPage(policy));
   // Some hosts leave out folders whose name begins with a line unless this file is there.
   await write('/.nojekyll', '');
-  for (const { name, sectionStyle } of new Set([...policy.screens.values(), policy.defaultScreen])) {
+  for (const screen of new Set([...policy.screens.values(), policy.defaultScreen])) {
+    const { name, sectionStyle } = screen;
+    await write(styleFile(screen), styleText(screen));
     if (sectionStyle !== undefined) await write(`/_dorlin/section-${name}.css`, sectionStyle);
   }
   for (const [name, key] of lockKeys) {
@@ -319,6 +322,8 @@ async function writeOwn(
   await write('/_dorlin/sealed.json', `${JSON.stringify(site)}\n`);
 }
 
+const unfinished = '_dorlin/unfinished.txt';
+
 /** @throws DorlinError `seal-folder` */
 async function refuseOut(folder: string, out: string): Promise<void> {
   const [site, target] = [resolve(folder), resolve(out)];
@@ -327,10 +332,29 @@ async function refuseOut(folder: string, out: string): Promise<void> {
     throw new DorlinError('seal-folder', `${out} and the site’s own folder ${folder} lie in one another.`);
   }
   const there = await readdir(target).catch(() => []);
-  const isSealed = (await stat(join(target, '_dorlin/sealed.json')).catch(() => undefined)) !== undefined;
+  const marks = await Promise.all(
+    ['_dorlin/sealed.json', unfinished].map((name) => stat(join(target, name)).catch(() => undefined)),
+  );
+  const isSealed = marks.some((found) => found !== undefined);
   if (there.length > 0 && !isSealed) {
     throw new DorlinError('seal-folder', `${out} holds something else than a sealed site.`);
   }
+  // Should this be broken off, the next one knows the folder for one of ours.
+  await mkdir(join(target, '_dorlin'), { recursive: true });
+  await writeFileAtomic(join(target, unfinished), 'Sealing has begun here, and has not come to its end.\n');
+}
+
+/** A worker of the site's own would answer in the place of ours, or ours in its. */
+async function noteWorkers(folder: string, files: readonly string[], notes: string[]): Promise<void> {
+  await inTurns(
+    files.filter((path) => /\.(?:m?js|html?)$/i.test(path)),
+    async (path) => {
+      const text = await readFile(join(folder, path), 'latin1');
+      if (/serviceWorker\s*\.\s*register\s*\(/.test(text)) {
+        notes.push(`${path} registers a service worker of the site’s own: of two at the same scope only one counts.`);
+      }
+    },
+  );
 }
 
 async function copyChanged(from: string, to: string): Promise<void> {

@@ -41,10 +41,10 @@ const files = {
     '<section id="walk"><h2>The walk</h2><p>Meet at the CANARY-GATE.</p></section><p data-dorlin-if="walk">in</p><p data-dorlin-unless="walk">out</p><p id="after">after</p>',
   ),
   'members/index.html': page('Members', '<a href="log">log</a>'),
-  'members/style.css': 'h1{color:rgb(9,8,7)}',
+  'members/style.css': 'h1{color:rgb(9,8,7)}.tall{height:3000px}',
   'members/log.html': page(
     'Log',
-    '<p>CANARY-LOG</p><img id="pic" src="moon.png"><div style="height:3000px"></div><h2 id="deep">Deep</h2><script type="module" src="code.js"></script><embed src="wheel.pdf">',
+    '<p>CANARY-LOG</p><img id="pic" src="moon.png"><div class="tall"></div><h2 id="deep">Deep</h2><script type="module" src="code.js"></script><embed src="wheel.pdf">',
   ),
   'members/code.js':
     "import { word } from './part.js'; document.body.dataset.word = word; fetch('night.json').then((r) => r.json()).then((d) => (document.body.dataset.night = d.night));",
@@ -74,14 +74,26 @@ for (const base of ['/', '/sub/path/']) {
     before(async () => {
       [browser, site] = await Promise.all([launch(), siteToSeal(locks, files, { languages: ['en', 'fr'] })]);
       await site.seal();
-      host = await plainHost(site.out, { base, headers: { 'content-security-policy': "frame-ancestors 'self'" } });
+      host = await plainHost(site.out, {
+        base,
+        headers: { 'content-security-policy': "default-src 'self'; frame-ancestors 'self'" },
+      });
     });
     after(async () => {
+      assert.deepEqual(refused, []);
       await browser.close();
       host.close();
       await site.remove();
     });
-    const visitor = (more: object = {}) => freshPage(browser, host.url, more);
+    const refused: string[] = [];
+    const visitor = async (more: object = {}) => {
+      const at = await freshPage(browser, host.url, more);
+      // Nothing that a page or a screen does is against the host’s strict policy, or our own.
+      at.context().on('console', (message) => {
+        if (/Content Security Policy/i.test(message.text())) refused.push(message.text());
+      });
+      return at;
+    };
     const type = async (at: Page, password: string) => {
       await at.locator('#password').fill(password);
       await at.getByRole('button', { name: /^(Open|Ouvrir)/ }).click();

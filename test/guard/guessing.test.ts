@@ -246,7 +246,7 @@ test('so many wrong passwords lead to another page, by visitor and lock, whateve
   const world = await testGuard(sending);
   const at = async (address: string, password: string, more = {}) => {
     const { status, headers } = await tried(world, address, password, more);
-    return `${status} ${headers['location'] ?? ''}`;
+    return [status, headers['location'] ?? ''].join(' ');
   };
   assert.equal(await at('192.0.2.7', 'a'), '403 ');
   assert.equal(await at('192.0.2.7', 'b'), '403 ');
@@ -256,7 +256,7 @@ test('so many wrong passwords lead to another page, by visitor and lock, whateve
   assert.equal(await at('192.0.2.7', 'a', { lock: 'press' }), '403 ');
   const json = await tried(world, '192.0.2.7', 'e', { headers: { accept: 'application/json' } });
   assert.equal(json.status, 403);
-  assert.equal((JSON.parse(String(json.body)) as { to: string }).to, '/join');
+  assert.equal((JSON.parse(json.body) as { to: string }).to, '/join');
   assert.equal(await at('192.0.2.7', 'one'), '303 /members/');
   await assert.rejects(
     testPolicy({ members: { ...locks.members, wrong: { after: 3, redirect: '/members/x' } } }),

@@ -21,7 +21,7 @@ function say(text: string): void {
 }
 
 /** An address of the policy, where the site lies in a folder of its host. */
-const here = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
+const addressOf = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
 
 let isEntering = false;
 
@@ -38,7 +38,7 @@ function enter(to?: string): void {
     return;
   }
   sessionStorage.setItem(key, JSON.stringify([...tries, Date.now()]));
-  const original = to === undefined ? location.href : here(to);
+  const original = to === undefined ? location.href : addressOf(to);
   // Of the same address with another end a browser only scrolls.
   history.replaceState(null, '', `${location.pathname}?dorlin`);
   location.replace(original);
@@ -62,10 +62,8 @@ async function show(lock: string, state: 'ask' | 'wrong', tag: string): Promise<
   const { lang, dir } = fresh.documentElement;
   Object.assign(document.documentElement, { lang, dir });
   document.title = fresh.title;
-  const style = fresh.querySelector('style');
-  if (style !== null && style.textContent !== document.querySelector('style')?.textContent) {
-    document.querySelector('style')?.replaceWith(style);
-  }
+  const [style, here] = [fresh, document].map((one) => one.querySelector<HTMLLinkElement>('link[rel=stylesheet]'));
+  if (style && here && style.href !== here.href) here.replaceWith(document.adoptNode(style));
   document.body.replaceWith(document.adoptNode(fresh.body));
   shown = lock;
   reveal();
@@ -102,7 +100,7 @@ async function submitted(form: HTMLFormElement): Promise<void> {
   form.ariaBusy = 'false';
   button?.removeAttribute('aria-disabled');
   if (answered.isBroken === true) say(wordsHere()?.broken ?? '');
-  else if (answered.elsewhere !== undefined) location.assign(here(answered.elsewhere));
+  else if (answered.elsewhere !== undefined) location.assign(addressOf(answered.elsewhere));
   else if (answered.isOpen) enter(answered.after);
   else if (answered.opened !== undefined && answered.next !== undefined) {
     await show(answered.next, 'ask', document.documentElement.lang);
