@@ -1,5 +1,6 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import mime from 'mime';
 import { accessOfStranger } from '../core/access.js';
 import { mayBeListing } from '../core/crawlers/listing.js';
@@ -15,8 +16,8 @@ import { pageLetters } from '../core/sections/charset.js';
 import { cutPage, readPage, withTarget } from '../core/sections/cut.js';
 import type { Replacement } from '../core/sections/replacement.js';
 import { shutWords } from '../core/sections/uncut-words.js';
+import { marksIn, mayBeMarked, plainLetters } from '../core/sections/marks.js';
 import { pageKind } from '../core/sections/media-type.js';
-import { markAttribute } from '../core/sections/tree.js';
 import { NestedTooDeeply } from '../core/sections/watching-parser.js';
 import { targetOf } from '../server/site-files.js';
 import { alternativesOf } from './alternatives.js';
@@ -57,6 +58,9 @@ export interface PlanContext {
 export const pageToSeal = ({ policy, now }: PlanContext, bytes: Buffer, path: string): Buffer =>
   withLinksForWorker(bytes, path, (address) => locksBefore(policy, address, now).kind === 'locked');
 
+/** Bytes of what may still be a page, should a host know no type of it. */
+const mostOfPage = 64 * 1024 * 1024;
+
 export const typeOf = (path: string): string => mime.getType(path) ?? 'application/octet-stream';
 
 /**
@@ -72,18 +76,50 @@ export async function planFile(context: PlanContext, path: string): Promise<Plan
   if (standing.kind === 'refused') return { path, type, kind: 'kept', lock: undefined };
   if (standing.kind === 'locked') return sealedUnder(context, path, standing.readings);
   if (type === 'text/html') return planPage(context, path);
-  if (pageKind(type) !== undefined) {
-    const locks = [...sectionsAt(policy, target).values()].flat();
-    const isMarked = lettersOf(await readFile(join(context.folder, path))).includes(markAttribute);
-    // Of such pages no part can be taken out for certain.
-    if (isMarked && locks.length === 0) {
-      throw new DorlinError('seal-unfit', `${path} has marked parts, and is no HTML: they cannot be sealed apart.`);
-    }
-    if (locks.length > 0) return sealedUnder(context, path, locks);
+  // Of what is no HTML, or of no type that a host could know, no part can be taken out for certain.
+  const named = [...sectionsAt(policy, target).values()].flat();
+  const isListed = [...policy.site.sitemaps, ...policy.site.feeds].includes(path);
+  const mayHold = named.length > 0 || pageKind(type) !== undefined || mime.getType(path) === null;
+  const mayBeList = isListed || mayBeListing(type, path);
+  if (!mayBeList && !mayHold) return { path, type, kind: 'open' };
+  // What is larger than any page, and neither called a page nor a list, is none.
+  const isNamedKind = mayBeList || named.length > 0 || pageKind(type) !== undefined;
+  if (!isNamedKind && (await stat(join(context.folder, path))).size > mostOfPage) return { path, type, kind: 'open' };
+  const bytes = await readFile(join(context.folder, path));
+  const isPacked = mayBeList && bytes[0] === 0x1f && bytes[1] === 0x8b;
+  const letters = lettersOf(isPacked ? unpacked(bytes, path) : bytes);
+  const shut = mayHold ? shutWhole(context, path, named, letters) : undefined;
+  if (shut !== undefined) {
+    context.note(`${path} is sealed as a whole: ${shutWords.unreadable}.`);
+    return shut;
   }
-  const isNamed = [...policy.site.sitemaps, ...policy.site.feeds].includes(path);
-  if (isNamed || mayBeListing(type, path)) return planListing(context, path, isNamed);
-  return { path, type, kind: 'open' };
+  if (!mayBeList) return { path, type, kind: 'open' };
+  const planned = planListing(context, path, letters, isListed);
+  return isPacked && planned.kind === 'changed' ? { ...planned, body: gzipSync(planned.body) } : planned;
+}
+
+/** @throws DorlinError `seal-unfit` */
+function unpacked(bytes: Buffer, path: string): Buffer {
+  try {
+    return gunzipSync(bytes, { maxOutputLength: 2 ** 28 });
+  } catch (cause) {
+    const message = `${path} is packed, and cannot be unpacked: it may name what is locked.`;
+    throw new DorlinError('seal-unfit', message, { cause });
+  }
+}
+
+/**
+ * A page of which no part can be taken out, under all locks that the policy names of it and by which it may
+ * be marked; undefined where those shut nothing. What no lock is called by lets nobody in.
+ */
+function shutWhole(context: PlanContext, path: string, named: SectionLocks, letters: string): Planned | undefined {
+  const { policy, now } = context;
+  const marks = marksIn(plainLetters(letters)).map((name) => markedLocks(policy, name));
+  if (marks.includes(undefined)) return { path, type: typeOf(path), kind: 'kept', lock: undefined };
+  const groups = [...named, ...marks.flatMap((one) => one ?? [])]
+    .map((group) => group.filter((lock) => countsAt(lock, now)))
+    .filter((group) => group.length > 0);
+  return groups.length === 0 ? undefined : sealedUnder(context, path, groups);
 }
 
 function sealedUnder({ mayOpen, now }: PlanContext, path: string, groups: readonly (readonly Lock[])[]): Planned {
@@ -95,10 +131,10 @@ function sealedUnder({ mayOpen, now }: PlanContext, path: string, groups: readon
   return { path, type, kind: 'sealed', alternatives, lock: isSeen ? lock : undefined };
 }
 
-async function planListing({ policy, folder, now }: PlanContext, path: string, isNamed: boolean): Promise<Planned> {
+function planListing({ policy, now }: PlanContext, path: string, letters: string, isNamed: boolean): Planned {
   const type = typeOf(path);
   const { origin } = policy.site;
-  const listing = readSiteListing(lettersOf(await readFile(join(folder, path))), origin, targetOf(path), isNamed);
+  const listing = readSiteListing(letters, origin, targetOf(path), isNamed);
   if (listing === undefined) return { path, type, kind: 'open' };
   if (listing === 'broken') {
     throw new DorlinError(
@@ -122,13 +158,13 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   const asItIs: Planned =
     body === original ? { path, type, kind: 'open' } : { path, type, kind: 'changed', body, parts: [] };
   const named = sectionsAt(policy, target);
-  if (named.size === 0 && !lettersOf(body).toLowerCase().includes(markAttribute)) return asItIs;
+  if (named.size === 0 && !mayBeMarked(plainLetters(lettersOf(body)))) return asItIs;
   const source = pageLetters(body, type);
   const stranger = { passes: [], now };
   /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */
-  const whole = (why: string, locks: SectionLocks): Planned => {
+  const whole = (why: string): Planned => {
     note(`${path} is sealed as a whole: ${why}.`);
-    return sealedUnder(context, path, locks);
+    return shutWhole(context, path, [...named.values()].flat(), lettersOf(body)) ?? asItIs;
   };
   const shutOf = (locks: SectionLocks) => {
     const decision = decideSection(locks, stranger);
@@ -137,17 +173,13 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   const counting = (locks: SectionLocks) =>
     locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter((group) => group.length > 0);
   const shutNamed = [...named].filter(([, locks]) => shutOf(locks) !== undefined);
-  const allNamed = shutNamed.flatMap(([, locks]) => counting(locks));
   if (source === undefined || source.isRecoded) {
     if (shutNamed.length === 0)
       throw new DorlinError('seal-unfit', `${path} has marked parts, and cannot be read for certain.`);
-    return whole(shutWords.unreadable, allNamed);
+    return whole(shutWords.unreadable);
   }
   const read = readShallow(source.letters, named, source.readValue);
-  if (read === undefined) {
-    if (allNamed.length === 0) throw new DorlinError('seal-unfit', `${path}: ${shutWords['too-deep']}.`);
-    return whole(shutWords['too-deep'], allNamed);
-  }
+  if (read === undefined) return whole(shutWords['too-deep']);
   const groupsOf = new Map<Replacement, SectionLocks>();
   const replacement = (lock: Lock, locks: SectionLocks): Replacement => {
     const kind = lock.outsiders === 'not-found' ? 'hidden' : asksByScreen(lock) ? 'ask' : 'closed';
@@ -161,7 +193,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   for (const [id, locks] of shutNamed) {
     const lock = shutOf(locks);
     // What is to be hidden may be there under another name.
-    if (!read.ids.has(id)) return whole(`it has no element \`${id}\``, allNamed);
+    if (!read.ids.has(id)) return whole(`it has no element \`${id}\``);
     if (lock !== undefined) ids.set(id, replacement(lock, locks));
   }
   for (const name of read.marks) {
@@ -184,8 +216,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
       sectionStyle === undefined ? undefined : `${root}_dorlin/section-${name}.css`,
   };
   const cut = cutPage(source.letters, { ids, marks }, addresses, undefined, source.readValue);
-  const every = [...groupsOf.values()].flat();
-  if (typeof cut === 'string') return whole(shutWords[cut], every);
+  if (typeof cut === 'string') return whole(shutWords[cut]);
   const parts: PlannedPart[] = [];
   let shift = source.start.length;
   for (const { start, end, text, by } of cut.splices) {
@@ -193,7 +224,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
     const inside = source.letters.slice(start, end);
     // Opening the outer one would show the inner one with it.
     if (groups !== undefined && holdsAnother(inside, by, ids, marks)) {
-      return whole('a section of it lies within another', every);
+      return whole('a section of it lies within another');
     }
     const alternatives = groups === undefined ? [] : alternativesOf(groups, mayOpen, now);
     if (alternatives.length > 0) {

@@ -9,6 +9,7 @@ import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
+import { attackSealed } from './on-sealed.js';
 import { attackFront, attackReaders, type Attacked, type Limits } from './on-targets.js';
 
 const { values, positionals } = parseArgs({
@@ -25,6 +26,7 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
   ['links', attackLinks],
   ['console', attackConsole],
+  ['sealed', attackSealed],
   ['faults', attackByFaults],
   ['faults with few handles', attackByHandles],
   ['bytes', attackByBytes],

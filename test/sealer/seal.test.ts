@@ -4,7 +4,7 @@ import { appendFile, cp, mkdir, readdir, readFile, rm, writeFile } from 'node:fs
 import { createRequire } from 'node:module';
 import { join, relative } from 'node:path';
 import { test } from 'node:test';
-import { gunzipSync } from 'node:zlib';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import { generalDecrypt } from 'jose';
 import { checkSealed } from '../../src/owner/sealed-check.js';
 import { openDoor } from '../../src/core/sealing/areas.js';
@@ -42,6 +42,9 @@ const files = {
   'a/b/paper.pdf': Buffer.from('%PDF CANARY-PDF'),
   'sitemap.xml':
     '<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://k.example/</loc></url><url><loc>https://k.example/members/canary-page</loc></url></urlset>',
+  'packed.xml.gz': gzipSync(
+    '<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://k.example/members/canary-page</loc></url></urlset>',
+  ),
   'feed.xml':
     '<rss version="2.0"><channel><link>https://k.example/</link><item><link>https://k.example/members/</link><title>CANARY-FEED</title></item></channel></rss>',
 };
@@ -97,6 +100,7 @@ test('nothing that is locked stands in the folder in the clear, neither its word
   for (const [path, bytes] of out) {
     assert.doesNotMatch(path, /canary/i);
     assert.doesNotMatch(bytes.toString('latin1'), /canary/i, path);
+    if (path.endsWith('.gz')) assert.doesNotMatch(gunzipSync(bytes).toString(), /canary/i);
   }
   assert.match(out.get('/sitemap.xml')?.toString() ?? '', /k\.example\/</);
   assert.match(out.get('/members/join.html')?.toString() ?? '', /<h1>Join/);

@@ -10,7 +10,7 @@ import type { Replacement } from '../../core/sections/replacement.js';
 import type { Screen } from '../../core/screen/screen.js';
 import { pageKind } from '../../core/sections/media-type.js';
 import { NestedTooDeeply } from '../../core/sections/watching-parser.js';
-import { markAttribute } from '../../core/sections/tree.js';
+import { marksIn, mayBeMarked, plainLetters } from '../../core/sections/marks.js';
 import { privately, textAnswer } from '../answers/answers.js';
 import { tell, type GuardContext } from '../context.js';
 import { factsOf, type Facts } from '../visit/facts.js';
@@ -34,15 +34,11 @@ export const keyOf = (context: GuardContext, etag: string) => `${addressOf(conte
 
 const noBody = new Uint8Array();
 
-const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
-
 const bytesAsLetters = new TextDecoder('latin1');
 
 /** In small letters, one for each byte: ASCII is found in it whatever the encoding. */
-const lettersOf = ({ body, letters }: ServedPage) => {
-  const text = (letters?.() ?? bytesAsLetters.decode(body ?? new Uint8Array())).toLowerCase();
-  return text.includes('\0') ? text.replaceAll('\0', '') : text;
-};
+const lettersOf = ({ body, letters }: ServedPage) =>
+  plainLetters(letters?.() ?? bytesAsLetters.decode(body ?? new Uint8Array()));
 
 /** What is made of an answer: undefined where it may go out as it is. */
 export function filterPage(
@@ -59,7 +55,7 @@ export function filterPage(
   const isReadable = body !== undefined && kind === 'html';
   if (!isReadable) {
     const mayBeMarked = kind !== undefined;
-    const names = body !== undefined && mayBeMarked ? marksIn(page) : [];
+    const names = body !== undefined && mayBeMarked ? namesIn(page) : [];
     const mayHold = isNamed || (body === undefined ? mayBeMarked : names.length > 0);
     if (!mayHold || body?.length === 0) return undefined;
     // Browsers go where a redirect leads, and show nothing of what comes with it.
@@ -70,7 +66,7 @@ export function filterPage(
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
   const named = key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
-  if (named === undefined && !isNamed && !lettersOf(page).includes(markAttribute)) {
+  if (named === undefined && !isNamed && !mayBeMarked(lettersOf(page))) {
     if (status === 200 && etag) context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
     return undefined;
   }
@@ -78,7 +74,7 @@ export function filterPage(
   const text = named === undefined ? readText() : undefined;
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
-      ? unread(context, facts, sections, marksIn(page), 'unreadable')
+      ? unread(context, facts, sections, namesIn(page), 'unreadable')
       : cutFor(context, facts, sections, { key, named, page, isSuccess, text: () => text ?? readText() }, bar),
   );
 }
@@ -93,7 +89,7 @@ interface HeldPage {
   readonly text: () => PageLetters | undefined;
 }
 
-const marksIn = (page: ServedPage) => [...lettersOf(page).matchAll(marked)].map(([, name = '']) => name);
+const namesIn = (page: ServedPage) => marksIn(lettersOf(page));
 
 function withFacts<T>(context: GuardContext, known: Facts | undefined, then: (facts: Facts) => T): T | Promise<T> {
   const facts = known ?? factsOf(context);
@@ -151,7 +147,7 @@ function cutFor(
     read = named ?? readHere(context, text(), sections);
   } catch (error) {
     if (!(error instanceof NestedTooDeeply)) throw error;
-    return unread(context, facts, sections, marksIn(page), 'too-deep');
+    return unread(context, facts, sections, namesIn(page), 'too-deep');
   }
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
