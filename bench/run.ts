@@ -8,6 +8,7 @@ import { benchOwnCost } from './own-cost.js';
 import { benchOwner } from './owner.js';
 import { benchPatrol } from './patrol.js';
 import { benchScreens } from './screens.js';
+import { benchSealing } from './sealing.js';
 import { benchSections } from './sections.js';
 import { benchServing } from './serving.js';
 import { benchStart } from './start.js';
@@ -22,6 +23,7 @@ const benches = {
   'own-cost': benchOwnCost,
   patrol: benchPatrol,
   screens: benchScreens,
+  sealing: benchSealing,
   sections: benchSections,
   serving: benchServing,
 } as const;

@@ -1,6 +1,6 @@
 import { defaultTreeAdapter, parse, type DefaultTreeAdapterMap } from 'parse5';
 import { escapeHtml } from '../core/screen/html.js';
-import { bytesOf, lettersOf } from '../core/letters.js';
+import { bytesOf } from '../core/letters.js';
 import { targetOf } from '../server/site-files.js';
 
 type Element = DefaultTreeAdapterMap['element'];
@@ -14,7 +14,7 @@ type Element = DefaultTreeAdapterMap['element'];
  * @returns the same bytes where nothing is to be changed
  */
 export function withLinksForWorker(body: Buffer, path: string, isSealed: (target: string) => boolean): Buffer {
-  const letters = lettersOf(body);
+  const letters = body.toString('latin1');
   if (!/<(?:embed|object)\b|\bdownload\b/i.test(letters)) return body;
   const edits: { readonly start: number; readonly end: number; readonly text: string }[] = [];
   const base = new URL(targetOf(path), 'http://site.invalid').href;

@@ -8,7 +8,7 @@ import { readSiteListing, shutAddresses } from '../core/crawlers/site-listing.js
 import { lockToAsk, locksBefore } from '../core/decide.js';
 import { decideSection, markedLocks, sectionsAt, type SectionLocks, type Sections } from '../core/decide-section.js';
 import { DorlinError } from '../core/errors.js';
-import { bytesOf, lettersOf } from '../core/letters.js';
+import { bytesOf } from '../core/letters.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { asksByScreen, countsAt } from '../core/policy/lock-state.js';
 import type { Alternatives } from '../core/sealing/areas.js';
@@ -87,7 +87,7 @@ export async function planFile(context: PlanContext, path: string): Promise<Plan
   if (!isNamedKind && (await stat(join(context.folder, path))).size > mostOfPage) return { path, type, kind: 'open' };
   const bytes = await readFile(join(context.folder, path));
   const isPacked = mayBeList && bytes[0] === 0x1f && bytes[1] === 0x8b;
-  const letters = lettersOf(isPacked ? unpacked(bytes, path) : bytes);
+  const letters = (isPacked ? unpacked(bytes, path) : bytes).toString('latin1');
   const shut = mayHold ? shutWhole(context, path, named, letters) : undefined;
   if (shut !== undefined) {
     context.note(`${path} is sealed as a whole: ${shutWords.unreadable}.`);
@@ -158,13 +158,13 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   const asItIs: Planned =
     body === original ? { path, type, kind: 'open' } : { path, type, kind: 'changed', body, parts: [] };
   const named = sectionsAt(policy, target);
-  if (named.size === 0 && !mayBeMarked(plainLetters(lettersOf(body)))) return asItIs;
+  if (named.size === 0 && !mayBeMarked(plainLetters(body.toString('latin1')))) return asItIs;
   const source = pageLetters(body, type);
   const stranger = { passes: [], now };
   /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */
   const whole = (why: string): Planned => {
     note(`${path} is sealed as a whole: ${why}.`);
-    return shutWhole(context, path, [...named.values()].flat(), lettersOf(body)) ?? asItIs;
+    return shutWhole(context, path, [...named.values()].flat(), body.toString('latin1')) ?? asItIs;
   };
   const shutOf = (locks: SectionLocks) => {
     const decision = decideSection(locks, stranger);

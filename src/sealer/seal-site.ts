@@ -1,9 +1,9 @@
-import { copyFile, mkdir, readdir, readFile, rm, stat, utimes } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { accessOfStranger } from '../core/access.js';
 import { DorlinError } from '../core/errors.js';
-import type { Policy } from '../core/policy/types.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { screenLanguages } from '../core/screen/languages.js';
 import {
   areaName,
@@ -70,7 +70,7 @@ const packs =
 
 /** Larger ones are read piece by piece. */
 const mostInMemory = 8 * 1024 * 1024;
-const atOnce = 8;
+const atOnce = 16;
 
 interface Area extends AreaKeys {
   readonly name: string;
@@ -124,16 +124,38 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
 
   const written = new Set<string>();
   const at = (path: string) => join(out, path);
+  const made = new Set<string>();
+  const folderOf = async (file: string) => {
+    const own = dirname(file);
+    if (!made.has(own)) await mkdir(own, { recursive: true });
+    made.add(own);
+  };
   const write = async (path: string, body: string | Uint8Array) => {
     written.add(path);
-    const before = await readFile(at(path)).catch(() => undefined);
-    if (before?.equals(Buffer.from(body as Uint8Array)) === true) return;
-    await mkdir(dirname(at(path)), { recursive: true });
-    await writeFileAtomic(at(path), Buffer.from(body as Uint8Array));
+    const bytes = Buffer.from(body as Uint8Array);
+    const size = await stat(at(path)).then(
+      (found) => found.size,
+      () => -1,
+    );
+    if (size === bytes.length && (await readFile(at(path))).equals(bytes)) return;
+    await folderOf(at(path));
+    // Whole or not at all; what a power cut takes is written again.
+    await writeFile(`${at(path)}.part`, bytes);
+    await rename(`${at(path)}.part`, at(path));
   };
   const cache = await readCache(policyFile, out);
   const fresh: Record<string, Cached> = {};
   let [sealed, anew, parts, done] = [0, 0, 0, 0];
+
+  const isHomeOpen = accessOfStranger(policy, '/', now).open;
+  const shells = new Map<string, Buffer>();
+  /** The same for all pages of an area that lie as deep. */
+  const shellAt = (lock: Lock, area: string, path: string): Buffer => {
+    const key = [lock.name, area, path.split('/').length].join(' ');
+    const shell = shells.get(key) ?? Buffer.from(shellFor(policy, lock, area, path, isHomeOpen));
+    shells.set(key, shell);
+    return shell;
+  };
 
   /** Seals a content into an area, unless it lies there already. */
   const seal = async (path: string, type: string, bytes: Uint8Array, area: Area): Promise<SealedEntry> => {
@@ -152,6 +174,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     written.add(`/${file}`);
     if ((await stat(at(file)).catch(() => undefined)) === undefined) {
       anew++;
+      await folderOf(at(file));
       await writeSealed(at(file), what, area);
     }
     return { blob: what.blob, salt: toBase64Url(what.salt) };
@@ -177,10 +200,9 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     area.index.files[path] = entry;
     fresh[path] = { mark, entry };
     if (type === 'text/html' && plan.lock !== undefined) {
-      await write(path, shellFor(policy, plan.lock, area.name, path, isHomeOpen));
+      await write(path, shellAt(plan.lock, area.name, path));
     }
   };
-  const isHomeOpen = accessOfStranger(policy, '/', now).open;
 
   const all = planned.length;
   await inTurns(planned, async (plan) => {
@@ -188,7 +210,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     if (plan.kind === 'sealed') await sealFile(plan);
     else if (plan.kind === 'kept') {
       if (plan.lock !== undefined && type === 'text/html') {
-        await write(path, shellFor(policy, plan.lock, '', path, isHomeOpen));
+        await write(path, shellAt(plan.lock, '', path));
       }
     } else if (plan.kind === 'changed') {
       await write(path, plan.body);

@@ -17,6 +17,7 @@ const locks = {
     passwords: { aa: 'comet lantern', bb: 'second way' },
     remember: '30 days',
     title: 'Members',
+    links: [{ id: 'k1', label: 'Guest', until: '2099-01-01' }],
   },
   press: { covers: ['/press/'], passwords: { cc: 'embargo' } },
   inner: { covers: ['/members/inner/'], passwords: { dd: 'deeper' }, requires: ['members'], remember: '1 day' },
@@ -268,6 +269,51 @@ for (const base of ['/', '/sub/path/']) {
       await at.context().clearCookies({ name: 'dorlin-visit' });
       await at.goto('press/');
       await at.locator('#password').waitFor();
+      await at.context().close();
+    });
+
+    test('an entry link opens by what is behind its #, which is sent to nobody; a wrong one opens nothing', async () => {
+      const { links } = await site.seal();
+      const [link] = links;
+      assert.ok(link);
+      const end = link.address.slice(link.address.indexOf('#'));
+      const at = await visitor();
+      await at.goto(`members/log${end.replace(/\.[^]{5}/, '.AAAAA')}`);
+      await at.locator('#password').waitFor();
+      assert.equal(await at.getByText('CANARY-LOG').count(), 0);
+      const later = await visitor();
+      await later.goto(`members/log${end}`);
+      await title(later, 'Log');
+      assert.equal(new URL(later.url()).hash, '');
+      assert.ok(host.asked.every(({ url }) => url?.includes('dorlin=') !== true));
+      await at.context().close();
+      await later.context().close();
+    });
+
+    test('a lock with a new key asks once more, and so does a page that is sealed anew meanwhile not', async () => {
+      const at = await visitor();
+      await at.goto('members/log');
+      await type(at, 'comet lantern');
+      await title(at, 'Log');
+      const text = await readFile(join(site.site, 'members/log.html'), 'utf8');
+      await writeFile(join(site.site, 'members/log.html'), text.replace('CANARY-LOG', 'CANARY-LATER'));
+      await site.seal();
+      await at.goto('members/log');
+      await at.getByText('CANARY-LATER').waitFor();
+      await writeFile(join(site.site, 'members/log.html'), text);
+      await site.seal({ rekey: ['members'] });
+      await at.goto('members/log');
+      await at.locator('#password').waitFor();
+      await type(at, 'comet lantern');
+      await at.getByText('CANARY-LOG').waitFor();
+      await at.context().close();
+    });
+
+    test('opened from a disk, it says why nothing can be typed', async () => {
+      const at = await visitor();
+      await at.goto(`file://${join(site.out, 'members/log.html')}`);
+      await at.getByRole('alert').getByText('This file was opened from a disk').waitFor();
+      assert.equal(await at.locator('#password').isDisabled(), true);
       await at.context().close();
     });
 

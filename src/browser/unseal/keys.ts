@@ -20,15 +20,37 @@ const done = <T>(request: IDBRequest<T>) =>
     };
   });
 
-/** @param name - one for each site, as several may lie at one host */
-async function store(name: string, mode: IDBTransactionMode, which = 'locks'): Promise<IDBObjectStore> {
+let open: Promise<IDBDatabase> | undefined;
+
+/**
+ * The database, opened once; should the browser close it, once more.
+ *
+ * @param name - one for each site, as several may lie at one host
+ */
+function database(name: string): Promise<IDBDatabase> {
+  open ??= openDatabase(name).catch((error: unknown) => {
+    open = undefined;
+    throw error;
+  });
+  return open;
+}
+
+async function openDatabase(name: string): Promise<IDBDatabase> {
   const opening = indexedDB.open(`dorlin ${name}`, 1);
   opening.onupgradeneeded = () => {
     opening.result.createObjectStore('locks', { keyPath: 'lock' });
     opening.result.createObjectStore('wrong');
   };
-  const database = await done(opening);
-  return database.transaction(which, mode).objectStore(which);
+  const opened = await done(opening);
+  opened.onclose = opened.onversionchange = () => {
+    opened.close();
+    open = undefined;
+  };
+  return opened;
+}
+
+async function store(name: string, mode: IDBTransactionMode, which = 'locks'): Promise<IDBObjectStore> {
+  return (await database(name)).transaction(which, mode).objectStore(which);
 }
 
 export const heldKeys = async (site: string): Promise<HeldKey[]> =>
