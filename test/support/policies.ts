@@ -38,6 +38,8 @@ export interface TestLock {
   readonly until?: string;
 }
 
+export const idOf = (label: string): string => label.replace(/[^a-z0-9]/gi, '').toLowerCase();
+
 /** The text of a policy; JSON is YAML. */
 export async function policyText(
   locks: Readonly<Record<string, TestLock>>,
@@ -47,7 +49,7 @@ export async function policyText(
   const written: Record<string, unknown> = {};
   for (const [name, { passwords = {}, imported = {}, ...lock }] of Object.entries(locks)) {
     const list = Object.entries(passwords).map(async ([label, password]) => ({
-      id: label.replace(/[^a-z0-9]/gi, '').toLowerCase(),
+      id: idOf(label),
       label,
       hash: await cheapHash(password),
     }));

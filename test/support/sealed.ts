@@ -6,7 +6,7 @@ import sirv from 'sirv';
 import { seal, type SealResult, type SealSettings } from '../../src/owner/seal.js';
 import { openKeys } from '../../src/stores/keeping.js';
 import { rememberPasswords } from '../../src/stores/recall-file.js';
-import { policyText, type TestLock } from './policies.js';
+import { idOf, policyText, type TestLock } from './policies.js';
 import { temporaryFolder, writeFiles } from './sites.js';
 
 /** As few rounds as may be: what is tried is whether they are done, not how many. */
@@ -24,7 +24,7 @@ export async function siteToSeal(
     await writeFiles(folder, { 'dorlin.yaml': await policyText(of, { folder: 'site', ...more }) });
     const keys = await openKeys(policyFile);
     for (const [lock, { passwords = {} }] of Object.entries(of)) {
-      const all = Object.entries(passwords).map(([id, password]) => ({ id, password }));
+      const all = Object.entries(passwords).map(([label, password]) => ({ id: idOf(label), password }));
       await rememberPasswords(policyFile, lock, all, keys);
     }
   };
