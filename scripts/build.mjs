@@ -35,7 +35,7 @@ await writeFile(
 );
 // Of sealed sites: what opens them in the visitor’s browser.
 const unseal = [];
-for (const name of ['shell', 'page', 'worker']) {
+for (const name of ['shell', 'page', 'worker', 'single']) {
   unseal.push(`export const ${name}Script = ${JSON.stringify(await bundled(`unseal/${name}`, 'iife'))};\n`);
 }
 await writeFile(

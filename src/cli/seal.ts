@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { PatrolReport } from '../owner/patrol/patrol.js';
 import { seal, type SealResult } from '../owner/seal.js';
+import { sealPage } from '../owner/seal-page.js';
 import { checkSealed } from '../owner/sealed-check.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, noteFound, paint, print, printJson } from './output.js';
@@ -13,17 +14,21 @@ interface SealOptions extends CommonOptions {
   readonly acceptWeak?: boolean;
   readonly rounds?: string;
   readonly check?: boolean;
+  readonly single?: boolean;
+  readonly lock?: string;
 }
 
 export function command(summary: string): Command {
   return makePolicyCommand(
     'seal',
     summary,
-    'dorlin seal dist --out sealed\ndorlin seal dist --out sealed --rekey members',
+    'dorlin seal dist --out sealed\ndorlin seal dist --out sealed --rekey members\ndorlin seal dist/members/log.html --single --out log.html',
   )
     .usage('[FOLDER] --out FOLDER [options]')
     .argument('[folder]', 'the folder of the finished site; the policy’s own, if left out')
     .requiredOption('--out <dir>', 'where the sealed site is written: what a host is to serve')
+    .option('--single', 'FOLDER is one HTML file: seal it, with all that it needs, into another that opens itself')
+    .option('--lock <name>', 'with `--single`: whose passwords open it, if not the lock that covers the page')
     .option('--rekey [lock...]', 'give these locks, or all, a new key, so that whoever kept the old one opens nothing')
     .option('--accept-weak', 'seal for passwords that would not stand, too')
     .option('--check', 'then look through what was written for anything locked that stands there in the clear')
@@ -32,6 +37,10 @@ export function command(summary: string): Command {
 }
 
 async function sealFolder(folder: string | undefined, options: SealOptions): Promise<void> {
+  if (options.single === true) {
+    await sealOne(folder, options);
+    return;
+  }
   const { policy, out, rekey, acceptWeak, json } = options;
   const bar = patrolProgress(json === true);
   let result: SealResult;
@@ -56,6 +65,31 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
     if (checked !== undefined) printLeaks(checked);
   }
   if ((checked?.findings.length ?? 0) > 0) noteFound();
+}
+
+async function sealOne(file: string | undefined, options: SealOptions): Promise<void> {
+  const { policy, out, lock, acceptWeak, json } = options;
+  if (file === undefined) throw new DorlinError('call-wrong', '`--single` needs the HTML file.');
+  const result = await sealPage(policy, { file, out, lock, acceptWeak, rounds: roundsOf(options.rounds) });
+  if (json === true) {
+    printJson(result);
+    return;
+  }
+  print(
+    `${paint.bold(result.out)}: ${Math.ceil(result.bytes / 1000).toLocaleString('en')} kB, opened by the passwords of ${result.lock}`,
+  );
+  printPasswords(result.passwords);
+  if (result.outside.length > 0) {
+    print(paint.yellow(`\nIt still asks elsewhere for ${result.outside.join(', ')}`));
+  }
+}
+
+function printPasswords(passwords: SealResult['passwords']): void {
+  if (passwords.length === 0) return;
+  print('\nWhat opens it, and how long it stands against somebody who takes the files home:');
+  print(
+    columns(passwords.map(({ lock, label, stands, isWeak }) => [lock, label, isWeak ? paint.yellow(stands) : stands])),
+  );
 }
 
 async function checkedHere(policy: string, folder: string | undefined, out: string, isQuiet: boolean) {
@@ -119,14 +153,7 @@ function printSealed(result: SealResult): void {
     ...(removed > 0 ? [['removed', `${counted(removed, 'file')} of before`] as [string, string]] : []),
   ];
   print(columns(lines));
-  if (passwords.length > 0) {
-    print('\nWhat opens it, and how long it stands against somebody who takes the files home:');
-    print(
-      columns(
-        passwords.map(({ lock, label, stands, isWeak }) => [lock, label, isWeak ? paint.yellow(stands) : stands]),
-      ),
-    );
-  }
+  printPasswords(passwords);
   if (links.length > 0) {
     print('\nEntry links of the sealed site; what is behind the # is sent to nobody:');
     for (const { lock, label, address } of links) print(`  ${lock}, ${label}: ${address}`);

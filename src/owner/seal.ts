@@ -75,29 +75,14 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
   const rekey = settings.rekey === 'all' ? [...policy.locks.keys()] : (settings.rekey ?? []);
   for (const name of rekey) lockNamed(policy, name);
 
-  const openers = new Map<string, SealedFor[]>();
+  const openers = new Map<string, readonly SealedFor[]>();
   const passwords: SealedPassword[] = [];
   const links: SealResult['links'][number][] = [];
   for (const lock of policy.locks.values()) {
-    const own: SealedFor[] = [];
-    for (const { id, label, window } of lock.passwords) {
-      if (!isWithin(window, now)) continue;
-      const password = normalizePassword(await recallPassword(policyFile, lock.name, id, keys));
-      own.push({ id, password });
-      passwords.push({ lock: lock.name, id, label, ...(await standing(policy, lock, label, password, rounds)) });
-    }
-    for (const { id, label, window, to, uses } of lock.links) {
-      // Nobody counts there how often one is used.
-      if (!isWithin(window, now) || uses !== undefined) continue;
-      const secret = linkSecret(keys, lock.name, id);
-      own.push({ id, password: secret });
-      const path = to ?? placeOf(lock);
-      if (path !== undefined) {
-        const address = `${policy.site.origin ?? ''}${encodeURI(path)}#dorlin=${lock.name}.${secret}`;
-        links.push({ lock: lock.name, label, address });
-      }
-    }
-    openers.set(lock.name, own);
+    const found = await openersOf(policy, policyFile, lock, keys, { now, rounds });
+    openers.set(lock.name, found.own);
+    passwords.push(...found.passwords);
+    links.push(...found.links);
   }
   refuseWeak(passwords, settings.acceptWeak === true);
   const result = await sealSite({
@@ -112,6 +97,36 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
     progress: settings.progress,
   });
   return { folder, out: settings.out, passwords, links, cannot: unsealable(policy, now), ...result };
+}
+
+/** What a lock is sealed for at a moment: its passwords and links that count. */
+export async function openersOf(
+  policy: Policy,
+  policyFile: string,
+  lock: Lock,
+  keys: KeyChain,
+  { now, rounds }: { readonly now: number; readonly rounds: number },
+) {
+  const own: SealedFor[] = [];
+  const passwords: SealedPassword[] = [];
+  const links: SealResult['links'][number][] = [];
+  for (const { id, label, window } of lock.passwords) {
+    if (!isWithin(window, now)) continue;
+    const password = normalizePassword(await recallPassword(policyFile, lock.name, id, keys));
+    own.push({ id, password });
+    passwords.push({ lock: lock.name, id, label, ...(await standing(policy, lock, label, password, rounds)) });
+  }
+  for (const { id, label, window, to, uses } of lock.links) {
+    // Nobody counts there how often one is used.
+    if (!isWithin(window, now) || uses !== undefined) continue;
+    const secret = linkSecret(keys, lock.name, id);
+    own.push({ id, password: secret });
+    const path = to ?? placeOf(lock);
+    if (path === undefined) continue;
+    const address = `${policy.site.origin ?? ''}${encodeURI(path)}#dorlin=${lock.name}.${secret}`;
+    links.push({ lock: lock.name, label, address });
+  }
+  return { own, passwords, links };
 }
 
 const keysOfLocks = (policyFile: string, keys: KeyChain, { locks }: Policy, rekey: readonly string[]) =>
@@ -153,7 +168,8 @@ function spanInWords(seconds: number): string {
   return `about ${count} ${unit}${count === 1 ? '' : 's'}`;
 }
 
-function refuseWeak(passwords: readonly SealedPassword[], isAccepted: boolean): void {
+/** @throws DorlinError `seal-weak` */
+export function refuseWeak(passwords: readonly SealedPassword[], isAccepted: boolean): void {
   const weak = passwords.filter(({ isWeak }) => isWeak);
   if (isAccepted || weak.length === 0) return;
   const each = weak.map(({ lock, label, stands }) => `${label} of ${lock} would stand ${stands}`);

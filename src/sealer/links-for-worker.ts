@@ -1,9 +1,7 @@
-import { defaultTreeAdapter, parse, type DefaultTreeAdapterMap } from 'parse5';
 import { escapeHtml } from '../core/screen/html.js';
 import { bytesOf } from '../core/letters.js';
 import { targetOf } from '../server/site-files.js';
-
-type Element = DefaultTreeAdapterMap['element'];
+import { attributeOf, edited, elementsOf, type Edit } from './edited.js';
 
 /**
  * Browsers ask no worker for what a link downloads (`<a download>`) nor for what `embed` and `object` show. In
@@ -16,7 +14,7 @@ type Element = DefaultTreeAdapterMap['element'];
 export function withLinksForWorker(body: Buffer, path: string, isSealed: (target: string) => boolean): Buffer {
   const letters = body.toString('latin1');
   if (!/<(?:embed|object)\b|\bdownload\b/i.test(letters)) return body;
-  const edits: { readonly start: number; readonly end: number; readonly text: string }[] = [];
+  const edits: Edit[] = [];
   const base = new URL(targetOf(path), 'http://site.invalid').href;
   const sealedAt = (value: string | undefined) => {
     const plain = value === undefined ? undefined : Buffer.from(value, 'latin1').toString('utf8');
@@ -26,7 +24,7 @@ export function withLinksForWorker(body: Buffer, path: string, isSealed: (target
   };
   for (const element of elementsOf(letters)) {
     const location = element.sourceCodeLocation;
-    const value = (name: string) => element.attrs.find((one) => one.name === name)?.value;
+    const value = (name: string) => attributeOf(element, name);
     const startTag = location?.startTag ?? location;
     if (location === null || location === undefined || startTag === undefined || startTag === null) continue;
     const { tagName } = element;
@@ -55,24 +53,5 @@ export function withLinksForWorker(body: Buffer, path: string, isSealed: (target
     }
   }
   if (edits.length === 0) return body;
-  let made = '';
-  let at = 0;
-  for (const edit of edits.sort((one, other) => one.start - other.start)) {
-    // One within another that is replaced is gone with it.
-    if (edit.start < at) continue;
-    made += letters.slice(at, edit.start) + edit.text;
-    at = edit.end;
-  }
-  return Buffer.from(bytesOf(made + letters.slice(at)));
-}
-
-function elementsOf(letters: string): Element[] {
-  const found: Element[] = [];
-  const waiting: DefaultTreeAdapterMap['node'][] = [parse(letters, { sourceCodeLocationInfo: true })];
-  for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
-    if (defaultTreeAdapter.isElementNode(node)) found.push(node);
-    if ('content' in node) waiting.push(node.content);
-    if ('childNodes' in node) waiting.push(...node.childNodes);
-  }
-  return found;
+  return Buffer.from(bytesOf(edited(letters, edits)));
 }
