@@ -84,6 +84,10 @@ async function sealOne(file: string | undefined, options: SealOptions): Promise<
   }
 }
 
+/** `/a`, `/a and 29 more`. */
+const some = ([first = '', ...more]: readonly string[]): string =>
+  more.length === 0 ? first : `${first} and ${more.length.toLocaleString('en')} more`;
+
 function printPasswords(passwords: SealResult['passwords']): void {
   if (passwords.length === 0) return;
   print('\nWhat opens it, and how long it stands against somebody who takes the files home:');
@@ -149,7 +153,7 @@ function printSealed(result: SealResult): void {
     ...(kept.length > 0
       ? [['left at home', `${counted(kept.length, 'file')} that nothing opens`] as [string, string]]
       : []),
-    ...(changed.length > 0 ? [['changed', changed.join(', ')] as [string, string]] : []),
+    ...(changed.length > 0 ? [['changed', some(changed)] as [string, string]] : []),
     ...(removed > 0 ? [['removed', `${counted(removed, 'file')} of before`] as [string, string]] : []),
   ];
   print(columns(lines));
@@ -171,5 +175,5 @@ function printSealed(result: SealResult): void {
       ),
     );
   }
-  for (const note of notes) print(paint.yellow(note));
+  for (const { what, paths } of notes) print(paint.yellow(`\n${some(paths)}: ${what}.`));
 }

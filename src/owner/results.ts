@@ -26,6 +26,8 @@ import type { RequestList } from './requests.js';
 import type { ReviewResult } from './review.js';
 import type { ScreenExport, ScreensChecked, ScreenSheet } from './screen-files.js';
 import type { ScreenChanged, ScreenList } from './screens.js';
+import type { SealResult } from './seal.js';
+import type { SealedPage } from './seal-page.js';
 import type { SiteChanged, SiteStanding } from './site.js';
 import type { Standing } from './standing.js';
 import type { TokensExported, TokensImported } from './tokens.js';
@@ -97,6 +99,8 @@ export interface CommandResults {
   readonly 'screen export': ScreenExport;
   readonly 'screen tokens export': TokensExported;
   readonly 'screen tokens import': TokensImported;
+  readonly seal: SealResult;
+  readonly 'seal --single': SealedPage;
   readonly journal: JournalResult;
   readonly requests: RequestList;
   readonly 'console invite': ConsoleInvited;

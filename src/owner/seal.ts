@@ -11,6 +11,7 @@ import { openKeys } from '../stores/keeping.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { recallPassword } from '../stores/recall-file.js';
 import { lockNamed } from './named.js';
+import type { ToldFinding } from './patrol/patrol.js';
 import { siteWordsOf } from './passwords/new-password.js';
 import { siteFolder } from './site-files.js';
 
@@ -52,6 +53,8 @@ export interface SealResult extends SealedResult {
   readonly passwords: readonly SealedPassword[];
   readonly links: readonly { readonly lock: string; readonly label: string; readonly address: string }[];
   readonly cannot: readonly Unsealable[];
+  /** What stands in the clear, where that was looked for. */
+  readonly leaks?: readonly ToldFinding[] | undefined;
 }
 
 /** Guesses a second of somebody who means it: ten good graphics cards, at the usual number of rounds. */

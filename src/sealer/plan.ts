@@ -51,7 +51,7 @@ export interface PlanContext {
   /** Whether anything is sealed for a lock. */
   readonly mayOpen: (lock: Lock) => boolean;
   /** Is told what the owner should know. */
-  readonly note: (text: string) => void;
+  readonly note: (path: string, what: string) => void;
 }
 
 /** A page as it is sealed: with links that the worker can answer. */
@@ -90,7 +90,7 @@ export async function planFile(context: PlanContext, path: string): Promise<Plan
   const letters = (isPacked ? unpacked(bytes, path) : bytes).toString('latin1');
   const shut = mayHold ? shutWhole(context, path, named, letters) : undefined;
   if (shut !== undefined) {
-    context.note(`${path} is sealed as a whole: ${shutWords.unreadable}.`);
+    context.note(path, `sealed as a whole: ${shutWords.unreadable}`);
     return shut;
   }
   if (!mayBeList) return { path, type, kind: 'open' };
@@ -163,7 +163,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   const stranger = { passes: [], now };
   /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */
   const whole = (why: string): Planned => {
-    note(`${path} is sealed as a whole: ${why}.`);
+    note(path, `sealed as a whole: ${why}`);
     return shutWhole(context, path, [...named.values()].flat(), body.toString('latin1')) ?? asItIs;
   };
   const shutOf = (locks: SectionLocks) => {
@@ -201,7 +201,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
     if (locks === undefined) {
       // A slip of the pen lets nobody in.
       marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
-      note(`${path} marks a part by \`${name}\`, which is no lock: nobody gets it.`);
+      note(path, `a part is marked by \`${name}\`, which is no lock: nobody gets it`);
       continue;
     }
     const lock = shutOf(locks);

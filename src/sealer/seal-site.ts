@@ -58,7 +58,8 @@ export interface SealedResult {
   readonly kept: readonly string[];
   /** Sitemaps, feeds and pages that are not as they were. */
   readonly changed: readonly string[];
-  readonly notes: readonly string[];
+  /** What the owner should know, and of which files. */
+  readonly notes: readonly { readonly what: string; readonly paths: readonly string[] }[];
   /** Openers of the last keyrings that are in these no more: who had one may have kept the key that still counts. */
   readonly keepOldKey: readonly { readonly lock: string; readonly id: string }[];
   readonly removed: number;
@@ -94,16 +95,19 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
   const taken = files.find((path) => path.startsWith('/_dorlin/') || path === '/dorlin-worker.js');
   if (taken !== undefined)
     throw new DorlinError('seal-unfit', `The site has a file ${taken}, a name that is Dorlin’s.`);
-  const notes: string[] = [];
+  const notes = new Map<string, string[]>();
+  const note = (path: string, what: string) => {
+    notes.set(what, [...(notes.get(what) ?? []), path]);
+  };
   const context: PlanContext = {
     policy,
     folder,
     now,
     mayOpen: ({ name }) => (openers.get(name) ?? []).length > 0,
-    note: (text) => notes.push(text),
+    note,
   };
   const planned = await inTurns(files, (path) => planFile(context, path));
-  await noteWorkers(folder, files, notes);
+  await noteWorkers(folder, files, note);
   await refuseOut(folder, out);
 
   const areas = new Map<string, Area>();
@@ -244,7 +248,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     parts,
     kept: planned.filter(({ kind }) => kind === 'kept').map(({ path }) => path),
     changed: planned.filter(({ kind }) => kind === 'changed').map(({ path }) => path),
-    notes,
+    notes: [...notes].map(([what, paths]) => ({ what, paths: paths.sort() })),
     keepOldKey,
     removed: await removeOthers(out, written),
   };
@@ -367,13 +371,13 @@ async function refuseOut(folder: string, out: string): Promise<void> {
 }
 
 /** A worker of the site's own would answer in the place of ours, or ours in its. */
-async function noteWorkers(folder: string, files: readonly string[], notes: string[]): Promise<void> {
+async function noteWorkers(folder: string, files: readonly string[], note: PlanContext['note']): Promise<void> {
   await inTurns(
     files.filter((path) => /\.(?:m?js|html?)$/i.test(path)),
     async (path) => {
       const text = await readFile(join(folder, path), 'latin1');
       if (/serviceWorker\s*\.\s*register\s*\(/.test(text)) {
-        notes.push(`${path} registers a service worker of the site’s own: of two at the same scope only one counts.`);
+        note(path, 'registers a service worker of the site’s own: of two at the same scope only one counts');
       }
     },
   );

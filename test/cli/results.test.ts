@@ -101,6 +101,12 @@ const rows: readonly Row[] = [
   ['console end-sessions', 'console end-sessions'],
   ['error', 'console end-sessions Nobody', 2],
   ['error', 'console --host 127.0.0.1 --origin not-an-address', 2],
+  ['lock', 'lock log /members/log --policy fresh.yaml'],
+  ['password add', 'password add log --label Everybody --generate --policy fresh.yaml'],
+  ['seal', 'seal site --out sealed --rounds 210000 --check --policy fresh.yaml', 1],
+  ['seal --single', 'seal site/members/log.html --single --out log.html --rounds 210000 --policy fresh.yaml'],
+  ['error', 'seal site --out site --policy fresh.yaml', 2],
+  ['error', 'seal site --out elsewhere', 2],
   ['error', 'palces', 2],
 ];
 

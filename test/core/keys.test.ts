@@ -15,9 +15,9 @@ describe('keys', () => {
     const [keys] = await deriveKeys(testSecret);
     const expected = (purpose: string) =>
       Buffer.from(hkdfSync('sha256', testSecret, Buffer.alloc(32), `dorlin 1 ${purpose}`, 32));
-    for (const purpose of ['pass', 'link', 'recall', 'credentials'] as const)
+    for (const purpose of ['pass', 'link', 'recall', 'sealing', 'credentials'] as const)
       assert.deepEqual(Buffer.from(keys[purpose]), expected(purpose), purpose);
-    assert.equal(new Set(Object.values(keys).map((key) => Buffer.from(key).toString('hex'))).size, 4);
+    assert.equal(new Set(Object.values(keys).map((key) => Buffer.from(key).toString('hex'))).size, 5);
   });
   test('secrets are separated by commas; short ones and none are refused', async () => {
     const other = 'another secret that is long enough for it';
