@@ -1,8 +1,10 @@
+import { createHash } from 'node:crypto';
 import { copyFile, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { accessOfStranger } from '../core/access.js';
 import { DorlinError } from '../core/errors.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { screenLanguages } from '../core/screen/languages.js';
 import {
@@ -148,6 +150,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     await rename(`${at(path)}.part`, at(path));
   };
   const cache = await readCache(policyFile, out);
+  const places = placesMark(policy, now);
   const fresh: Record<string, Cached> = {};
   let [sealed, anew, parts, done] = [0, 0, 0, 0];
 
@@ -188,7 +191,8 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     const area = await areaOf(plan.alternatives);
     const file = join(folder, path);
     const about = await stat(file);
-    const mark = [area.mark, area.name, type, about.size, about.mtimeMs, about.ctimeMs, about.ino].join(' ');
+    const rewritten = type === 'text/html' ? places : '';
+    const mark = [area.mark, area.name, type, rewritten, about.size, about.mtimeMs, about.ctimeMs, about.ino].join(' ');
     const known = cache[path];
     sealed++;
     let entry: SealedEntry;
@@ -253,6 +257,22 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     removed: await removeOthers(out, written),
   };
 }
+
+/** Tells what is locked from what was: links to it are others in the pages that are sealed. */
+const placesMark = ({ locks }: Policy, now: number): string =>
+  createHash('sha256')
+    .update(
+      JSON.stringify(
+        [...locks.values()].map((lock) => [
+          lock.name,
+          lock.covers.map(({ text }) => text),
+          lock.except.map(({ text }) => text),
+          countsAt(lock, now),
+        ]),
+      ),
+    )
+    .digest('base64url')
+    .slice(0, 16);
 
 /** Who was in a keyring that is there, and is not any more, while its key has stayed the same. */
 async function takenOut({ out, openers }: SealOrder, { locks }: SealedSite): Promise<SealedResult['keepOldKey']> {

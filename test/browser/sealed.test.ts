@@ -4,6 +4,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import type { Browser, Page } from 'playwright-core';
+import type { SealedSite } from '../../src/core/sealing/site.js';
 import { freshPage, launch, skipBrowser } from '../support/browser.js';
 import { plainHost, siteToSeal } from '../support/sealed.js';
 import { until } from '../support/sites.js';
@@ -342,6 +343,21 @@ for (const base of ['/', '/sub/path/']) {
         await at.getByText('What came from the server is damaged').waitFor();
         assert.doesNotMatch(await at.content(), /CANARY/);
       }
+      // An index that is damaged: what is public is there as ever, what it holds is said to be damaged.
+      const { areas } = JSON.parse(await readFile(join(site.out, '_dorlin/sealed.json'), 'utf8')) as SealedSite;
+      const all = Object.values(areas).map(({ index }) => join(site.out, '_dorlin/sealed', index));
+      const indexes = await Promise.all(all.map(async (file) => [file, await readFile(file)] as const));
+      for (const [file, bytes] of indexes) await writeFile(file, bytes.subarray(0, -1));
+      const later = await visitor();
+      await later.goto('open');
+      await title(later, 'Open');
+      await later.goto('members/log');
+      await type(later, 'comet lantern');
+      await later.getByText('What came from the server is damaged').first().waitFor();
+      await later.goto('open');
+      await title(later, 'Open');
+      await later.context().close();
+      for (const [file, bytes] of indexes) await writeFile(file, bytes);
       // Another sealed page in its place would be opened by the same key: its salt says whose it is.
       await writeFile(fileOf('/members/log.html'), other);
       assert.equal((await at.goto('members/log'))?.status(), 502);

@@ -117,9 +117,17 @@ async function found(path: string, isFresh: boolean): Promise<((request: Request
   const keys = await keysHere(about);
   if (keys.size === 0) return undefined;
   const names = Object.keys(about.areas);
-  const areas = (await Promise.all(names.map((name) => openArea(name, about, keys)))).filter(
-    (one) => one !== undefined,
+  const damaged: string[] = [];
+  const opened = await Promise.all(
+    names.map((name) =>
+      openArea(name, about, keys).catch((error: unknown) => {
+        if (!(error instanceof Damaged)) throw error;
+        damaged.push(name);
+        return undefined;
+      }),
+    ),
   );
+  const areas = opened.filter((one) => one !== undefined);
   const files = filesFor(path, about);
   for (const file of files) {
     for (const { key, index } of areas) {
@@ -134,7 +142,16 @@ async function found(path: string, isFresh: boolean): Promise<((request: Request
       return (request) => servedParts(request, parts, (blob) => own(`sealed/${blob}`));
     }
   }
-  return undefined;
+  // It may be in what cannot be read; of what is public, the host has the page itself.
+  return damaged.length > 0 ? damagedUnlessPublic : undefined;
+}
+
+/** The host's own answer; where that is the screen of something that should be open, what is wrong instead. */
+async function damagedUnlessPublic(request: Request): Promise<Response> {
+  const answer = await fetch(request);
+  if (!answer.ok || answer.headers.get('content-type')?.startsWith('text/html') !== true) return answer;
+  if ((await answer.clone().text()).includes('<meta name="dorlin-area"')) throw new Damaged();
+  return answer;
 }
 
 async function answer(request: Request, path: string): Promise<Response> {
