@@ -6,6 +6,9 @@ import { DorlinError } from '../core/errors.js';
 import { usualRounds } from '../core/sealing/keyring.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { embedded } from '../sealer/embedded.js';
+import { mayBeMarked, plainLetters } from '../core/sections/marks.js';
+import type { Lock, Policy } from '../core/policy/types.js';
+import { planFile } from '../sealer/plan.js';
 import { lockKeys } from '../sealer/lock-keys.js';
 import { sealSingle } from '../sealer/seal-single.js';
 import { targetOf } from '../server/site-files.js';
@@ -50,7 +53,7 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
   const isOfSite = folder !== undefined && !inside.startsWith('..');
   const root = isOfSite ? folder : dirname(resolve(file));
   const before = (path: string) => locksBefore(policy, targetOf(path), now);
-  const standing = isOfSite ? before(`/${inside.split(sep).join('/')}`) : undefined;
+  const standing = isOfSite ? before(pathIn(folder, file)) : undefined;
   const covering = standing?.kind === 'locked' ? lockToAsk(standing.readings[0] ?? []) : undefined;
   const lock = order.lock === undefined ? covering : lockNamed(policy, order.lock);
   if (lock === undefined) {
@@ -78,9 +81,17 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
     if (found === undefined || found.kind === 'open') return true;
     return found.kind === 'locked' && found.readings.every((group) => group.includes(lock));
   };
-  const page = await embedded(resolve(file), root, mayHold).catch((cause: unknown) => {
+  const bytes = await readFile(file).catch((cause: unknown) => {
     throw new DorlinError('file-unusable', `${file} cannot be read.`, { cause });
   });
+  const body = await judgedBody(
+    policy,
+    lock,
+    file,
+    bytes,
+    isOfSite ? { root, path: pathIn(root, file), now } : undefined,
+  );
+  const page = await embedded(resolve(file), body, root, mayHold);
   const lockKey = (await lockKeys(policyFile, keys, [lock.name], new Set())).get(lock.name);
   if (lockKey === undefined) throw new Error(`no key of ${lock.name}`);
   // It is put into a page that is UTF-8, whatever it was written in.
@@ -90,4 +101,32 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
   const html = await sealSingle(policy, lock, lockKey, own, Buffer.from(text), rounds);
   await writeFileAtomic(out, html);
   return { out, lock: lock.name, bytes: Buffer.byteLength(html), passwords, outside: page.outside };
+}
+
+const pathIn = (root: string, file: string) => `/${relative(root, resolve(file)).split(sep).join('/')}`;
+
+/**
+ * The page as whoever has this lock's password alone may read it: without what stands in it under others.
+ * @throws DorlinError `seal-unfit` where that cannot be told for certain
+ */
+async function judgedBody(
+  policy: Policy,
+  lock: Lock,
+  file: string,
+  bytes: Buffer,
+  site: { readonly root: string; readonly path: string; readonly now: number } | undefined,
+): Promise<Buffer> {
+  const unfit = () =>
+    new DorlinError('seal-unfit', `${file} holds parts that the passwords of ${lock.name} do not open.`);
+  if (site === undefined) {
+    if (mayBeMarked(plainLetters(bytes.toString('latin1')))) throw unfit();
+    return bytes;
+  }
+  const { root: folder, path, now } = site;
+  const mayOpen = ({ name }: Lock) => name === lock.name;
+  const planned = await planFile({ policy, folder, now, mayOpen, note: () => undefined }, path);
+  if (planned.kind === 'open') return bytes;
+  if (planned.kind === 'sealed') return planned.body ?? bytes;
+  if (planned.kind === 'changed' && planned.parts.length === 0) return Buffer.from(planned.body);
+  throw unfit();
 }

@@ -16,13 +16,19 @@ export interface Embedded {
  * A page with its styles, scripts, pictures and films in itself: what lies in its folder or below that of the
  * site, read from there.
  *
- * @param file - the page; addresses in it are seen from there
+ * @param file - where the page lies; addresses in it are seen from there
+ * @param body - the page
  * @param root - the folder that `/` means; nothing outside of it is read
  * @param mayHold - whether a file of it (`/pictures/moon.png`) may be in this page
  */
-export async function embedded(file: string, root: string, mayHold: (path: string) => boolean): Promise<Embedded> {
+export async function embedded(
+  file: string,
+  body: Buffer,
+  root: string,
+  mayHold: (path: string) => boolean,
+): Promise<Embedded> {
   const outside = new Set<string>();
-  const letters = (await readFile(file)).toString('latin1');
+  const letters = body.toString('latin1');
 
   const fileAt = (address: string, from: string): string | undefined => {
     const [path = ''] = Buffer.from(address, 'latin1').toString('utf8').split(/[?#]/, 1);

@@ -38,7 +38,13 @@ export type Planned = { readonly path: string; readonly type: string } & (
   /** Public, but not as it was: without what is locked. */
   | { readonly kind: 'changed'; readonly body: Uint8Array; readonly parts: readonly PlannedPart[] }
   /** `lock`: whose screen stands there; none, where nothing is to be seen. */
-  | { readonly kind: 'sealed'; readonly alternatives: Alternatives; readonly lock: Lock | undefined }
+  | {
+      readonly kind: 'sealed';
+      readonly alternatives: Alternatives;
+      readonly lock: Lock | undefined;
+      /** A page as it is to be sealed, where that is not how it lies there. */
+      readonly body?: Buffer | undefined;
+    }
   /** Nothing that is sealed opens it: it stays at home. */
   | { readonly kind: 'kept'; readonly lock: Lock | undefined }
 );
@@ -74,26 +80,27 @@ export async function planFile(context: PlanContext, path: string): Promise<Plan
   const standing = locksBefore(policy, target, now);
   // An address that cannot be read for certain is given to nobody.
   if (standing.kind === 'refused') return { path, type, kind: 'kept', lock: undefined };
-  if (standing.kind === 'locked') return sealedUnder(context, path, standing.readings);
-  if (type === 'text/html') return planPage(context, path);
+  const readings = standing.kind === 'locked' ? standing.readings : [];
+  if (type === 'text/html') return planPage(context, path, readings);
   // Of what is no HTML, or of no type that a host could know, no part can be taken out for certain.
   const named = [...sectionsAt(policy, target).values()].flat();
   const isListed = [...policy.site.sitemaps, ...policy.site.feeds].includes(path);
   const mayHold = named.length > 0 || pageKind(type) !== undefined || mime.getType(path) === null;
   const mayBeList = isListed || mayBeListing(type, path);
-  if (!mayBeList && !mayHold) return { path, type, kind: 'open' };
+  const asItIs: Planned = readings.length > 0 ? sealedUnder(context, path, readings) : { path, type, kind: 'open' };
+  if (!mayHold && (!mayBeList || readings.length > 0)) return asItIs;
   // What is larger than any page, and neither called a page nor a list, is none.
   const isNamedKind = mayBeList || named.length > 0 || pageKind(type) !== undefined;
-  if (!isNamedKind && (await stat(join(context.folder, path))).size > mostOfPage) return { path, type, kind: 'open' };
+  if (!isNamedKind && (await stat(join(context.folder, path))).size > mostOfPage) return asItIs;
   const bytes = await readFile(join(context.folder, path));
   const isPacked = mayBeList && bytes[0] === 0x1f && bytes[1] === 0x8b;
   const letters = (isPacked ? unpacked(bytes, path) : bytes).toString('latin1');
-  const shut = mayHold ? shutWhole(context, path, named, letters) : undefined;
+  const shut = mayHold ? shutWhole(context, path, named, letters, readings) : undefined;
   if (shut !== undefined) {
     context.note(path, `sealed as a whole: ${shutWords.unreadable}`);
     return shut;
   }
-  if (!mayBeList) return { path, type, kind: 'open' };
+  if (!mayBeList || readings.length > 0) return asItIs;
   const planned = planListing(context, path, letters, isListed);
   return isPacked && planned.kind === 'changed' ? { ...planned, body: gzipSync(planned.body) } : planned;
 }
@@ -112,23 +119,34 @@ function unpacked(bytes: Buffer, path: string): Buffer {
  * A page of which no part can be taken out, under all locks that the policy names of it and by which it may
  * be marked; undefined where those shut nothing. What no lock is called by lets nobody in.
  */
-function shutWhole(context: PlanContext, path: string, named: SectionLocks, letters: string): Planned | undefined {
+function shutWhole(
+  context: PlanContext,
+  path: string,
+  named: SectionLocks,
+  letters: string,
+  page: SectionLocks = [],
+): Planned | undefined {
   const { policy, now } = context;
   const marks = marksIn(plainLetters(letters)).map((name) => markedLocks(policy, name));
   if (marks.includes(undefined)) return { path, type: typeOf(path), kind: 'kept', lock: undefined };
   const groups = [...named, ...marks.flatMap((one) => one ?? [])]
     .map((group) => group.filter((lock) => countsAt(lock, now)))
     .filter((group) => group.length > 0);
-  return groups.length === 0 ? undefined : sealedUnder(context, path, groups);
+  return groups.length === 0 ? undefined : sealedUnder(context, path, [...page, ...groups]);
 }
 
-function sealedUnder({ mayOpen, now }: PlanContext, path: string, groups: readonly (readonly Lock[])[]): Planned {
+function sealedUnder(
+  { mayOpen, now }: PlanContext,
+  path: string,
+  groups: readonly (readonly Lock[])[],
+  body?: Buffer,
+): Planned {
   const alternatives = alternativesOf(groups, mayOpen, now);
   const lock = lockToAsk(groups[0] ?? []);
   const isSeen = lock.outsiders !== 'not-found';
   const type = typeOf(path);
   if (alternatives.length === 0) return { path, type, kind: 'kept', lock: isSeen ? lock : undefined };
-  return { path, type, kind: 'sealed', alternatives, lock: isSeen ? lock : undefined };
+  return { path, type, kind: 'sealed', alternatives, lock: isSeen ? lock : undefined, body };
 }
 
 function planListing({ policy, now }: PlanContext, path: string, letters: string, isNamed: boolean): Planned {
@@ -149,14 +167,19 @@ function planListing({ policy, now }: PlanContext, path: string, letters: string
     : { path, type, kind: 'changed', body: bytesOf(left), parts: [] };
 }
 
-async function planPage(context: PlanContext, path: string): Promise<Planned> {
+/** @param page - of a page that is locked itself: the groups of locks that it stands under */
+async function planPage(context: PlanContext, path: string, page: SectionLocks): Promise<Planned> {
+  const isLocked = page.length > 0;
   const { policy, folder, now, mayOpen, note } = context;
   const type = 'text/html';
   const target = targetOf(path);
   const original = await readFile(join(folder, path));
   const body = pageToSeal(context, original, path);
-  const asItIs: Planned =
-    body === original ? { path, type, kind: 'open' } : { path, type, kind: 'changed', body, parts: [] };
+  const asItIs: Planned = isLocked
+    ? sealedUnder(context, path, page)
+    : body === original
+      ? { path, type, kind: 'open' }
+      : { path, type, kind: 'changed', body, parts: [] };
   const named = sectionsAt(policy, target);
   if (named.size === 0 && !mayBeMarked(plainLetters(body.toString('latin1')))) return asItIs;
   const source = pageLetters(body, type);
@@ -164,7 +187,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */
   const whole = (why: string): Planned => {
     note(path, `sealed as a whole: ${why}`);
-    return shutWhole(context, path, [...named.values()].flat(), body.toString('latin1')) ?? asItIs;
+    return shutWhole(context, path, [...named.values()].flat(), body.toString('latin1'), page) ?? asItIs;
   };
   const shutOf = (locks: SectionLocks) => {
     const decision = decideSection(locks, stranger);
@@ -174,7 +197,7 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
     locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter((group) => group.length > 0);
   const shutNamed = [...named].filter(([, locks]) => shutOf(locks) !== undefined);
   if (source === undefined || source.isRecoded) {
-    if (shutNamed.length === 0)
+    if (shutNamed.length === 0 && !isLocked)
       throw new DorlinError('seal-unfit', `${path} has marked parts, and cannot be read for certain.`);
     return whole(shutWords.unreadable);
   }
@@ -182,16 +205,28 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   if (read === undefined) return whole(shutWords['too-deep']);
   const groupsOf = new Map<Replacement, SectionLocks>();
   const replacement = (lock: Lock, locks: SectionLocks): Replacement => {
-    const kind = lock.outsiders === 'not-found' ? 'hidden' : asksByScreen(lock) ? 'ask' : 'closed';
+    // What is cut out of a locked page is what nothing opens there.
+    const kind = lock.outsiders === 'not-found' ? 'hidden' : asksByScreen(lock) && !isLocked ? 'ask' : 'closed';
     const made: Replacement =
-      kind === 'hidden' ? { lock: lock.name, kind } : { lock: lock.name, kind, screen: lock.screen };
+      kind === 'hidden' || isLocked ? { lock: lock.name, kind } : { lock: lock.name, kind, screen: lock.screen };
     groupsOf.set(made, counting(locks));
     return made;
   };
   const ids = new Map<string, Replacement>();
   const marks = new Map<string, Replacement>();
+  /** Of a locked page: the locks of its sections that are asked for as well. */
+  const required: (readonly Lock[])[] = [];
+  /** Whether a section needs not be cut: whoever has the page has it too, or is asked for its locks with the page's. */
+  const isWithPage = (locks: SectionLocks): boolean => {
+    if (!isLocked) return false;
+    const groups = counting(locks);
+    if (alternativesOf(groups, mayOpen, now).length === 0) return false;
+    required.push(...groups);
+    return true;
+  };
   for (const [id, locks] of shutNamed) {
     const lock = shutOf(locks);
+    if (isWithPage(locks)) continue;
     // What is to be hidden may be there under another name.
     if (!read.ids.has(id)) return whole(`it has no element \`${id}\``);
     if (lock !== undefined) ids.set(id, replacement(lock, locks));
@@ -200,14 +235,14 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
     const locks = markedLocks(policy, name);
     if (locks === undefined) {
       // A slip of the pen lets nobody in.
-      marks.set(name, { lock: '', kind: 'closed', screen: policy.defaultScreen });
+      marks.set(name, { lock: '', kind: 'closed', screen: isLocked ? undefined : policy.defaultScreen });
       note(path, `a part is marked by \`${name}\`, which is no lock: nobody gets it`);
       continue;
     }
     const lock = shutOf(locks);
-    if (lock !== undefined) marks.set(name, replacement(lock, locks));
+    if (lock !== undefined && !isWithPage(locks)) marks.set(name, replacement(lock, locks));
   }
-  if (ids.size + marks.size === 0) return asItIs;
+  if (ids.size + marks.size === 0) return isLocked ? sealedUnder(context, path, [...page, ...required]) : asItIs;
   const root = rootFrom(path);
   const addresses = {
     unlock: `${root}_dorlin/unlock`,
@@ -217,22 +252,22 @@ async function planPage(context: PlanContext, path: string): Promise<Planned> {
   };
   const cut = cutPage(source.letters, { ids, marks }, addresses, undefined, source.readValue);
   if (typeof cut === 'string') return whole(shutWords[cut]);
+  const cutBody = bytesOf(source.start + withTarget(cut, target));
+  if (isLocked) return sealedUnder(context, path, [...page, ...required], Buffer.from(cutBody));
+  // Opening the outer one would show the inner one with it.
+  if (cut.isNested) return whole('a section of it lies within another');
   const parts: PlannedPart[] = [];
   let shift = source.start.length;
   for (const { start, end, text, by } of cut.splices) {
     const groups = by && groupsOf.get(by);
     const inside = source.letters.slice(start, end);
-    // Opening the outer one would show the inner one with it.
-    if (groups !== undefined && holdsAnother(inside, by, ids, marks)) {
-      return whole('a section of it lies within another');
-    }
     const alternatives = groups === undefined ? [] : alternativesOf(groups, mayOpen, now);
     if (alternatives.length > 0) {
       parts.push({ alternatives, start: start + shift, end: start + shift + text.length, content: bytesOf(inside) });
     }
     shift += text.length - (end - start);
   }
-  return { path, type, kind: 'changed', body: bytesOf(source.start + withTarget(cut, target)), parts };
+  return { path, type, kind: 'changed', body: cutBody, parts };
 }
 
 function readShallow(
@@ -246,16 +281,4 @@ function readShallow(
     if (error instanceof NestedTooDeeply) return undefined;
     throw error;
   }
-}
-
-/** Whether what is in a section holds another one; in doubt it does. */
-function holdsAnother(
-  inside: string,
-  by: Replacement | undefined,
-  ids: ReadonlyMap<string, Replacement>,
-  marks: ReadonlyMap<string, Replacement>,
-): boolean {
-  const within = inside.slice(inside.indexOf('>') + 1);
-  const others = [...ids, ...marks].filter(([, one]) => one !== by).map(([name]) => name);
-  return others.some((name) => within.includes(name) && /\b(?:id|data-dorlin-lock)\s*=/i.test(within));
 }

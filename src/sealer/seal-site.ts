@@ -196,7 +196,8 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     const known = cache[path];
     sealed++;
     let entry: SealedEntry;
-    if (known?.mark === mark && (await stat(at(`_dorlin/sealed/${known.entry.blob}`)).catch(() => undefined))) {
+    if (plan.body !== undefined) entry = await seal(path, type, plan.body, area);
+    else if (known?.mark === mark && (await stat(at(`_dorlin/sealed/${known.entry.blob}`)).catch(() => undefined))) {
       entry = known.entry;
       written.add(`/_dorlin/sealed/${entry.blob}`);
     } else if (about.size > mostInMemory && !packs.test(type)) {
@@ -206,7 +207,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
       entry = await seal(path, type, type === 'text/html' ? pageToSeal(context, bytes, path) : bytes, area);
     }
     area.index.files[path] = entry;
-    fresh[path] = { mark, entry };
+    if (plan.body === undefined) fresh[path] = { mark, entry };
     if (type === 'text/html' && plan.lock !== undefined) {
       await write(path, shellAt(plan.lock, area.name, path));
     }

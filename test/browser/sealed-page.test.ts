@@ -18,7 +18,7 @@ const files = {
   'press/secret.png': Buffer.from('CANARY-OF-ANOTHER-LOCK'),
   'members/log.html': `<!doctype html><html lang=en><meta charset=utf-8><title>Log é</title>
     <link rel="stylesheet" href="../style.css"><script src="code.js"></script>
-    <h1>Log é CANARY-LOG</h1><img id="dot" src="../pictures/dot.png"><img src="/press/secret.png"><img src="https://elsewhere.example/x.png"><img src="../../../etc/passwd"><p>%%</p>`,
+    <h1>Log é CANARY-LOG</h1><img id="dot" src="../pictures/dot.png"><img src="/press/secret.png"><img src="https://elsewhere.example/x.png"><img src="../../../etc/passwd"><p data-dorlin-lock="press">CANARY-PRESS</p>`,
   'members/code.js': 'addEventListener("DOMContentLoaded", () => (document.body.dataset.ran = "</script> yes"));',
 };
 const locks = {
@@ -65,6 +65,7 @@ test('one page opens itself from a disk and from a host, with all that it needs'
     await page.getByText('Stay unlocked').click();
     await type(' second way');
     await page.getByRole('heading', { name: 'Log é CANARY-LOG' }).waitFor();
+    assert.doesNotMatch(await page.content(), /CANARY-PRESS/);
     const style = await page.evaluate(() => ({
       color: getComputedStyle(document.querySelector('h1') as Element).color,
       ground: getComputedStyle(document.body).backgroundImage.slice(0, 20),

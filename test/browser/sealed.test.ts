@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { randomBytes } from 'node:crypto';
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import type { Browser, Page } from 'playwright-core';
@@ -307,6 +307,21 @@ for (const base of ['/', '/sub/path/']) {
       await at.locator('#password').waitFor();
       await type(at, 'comet lantern');
       await at.getByText('CANARY-LOG').waitFor();
+      await at.context().close();
+    });
+
+    test('a site that is sealed no more is there as ever for who has been in', async () => {
+      const at = await visitor();
+      await at.goto('members/log');
+      await type(at, 'comet lantern');
+      await title(at, 'Log');
+      const about = join(site.out, '_dorlin/sealed.json');
+      const before = await readFile(about);
+      await rm(about);
+      const later = await at.context().newPage();
+      await later.goto(new URL('open', host.url).href);
+      await title(later, 'Open');
+      await writeFile(about, before);
       await at.context().close();
     });
 

@@ -299,3 +299,35 @@ test('windows: what counts at the moment of sealing, and what will have to be se
   assert.match((await readFile(join(site.out, 'b.html'))).toString(), /CANARY/);
   assert.doesNotMatch((await readFile(join(site.out, 'a.html'))).toString(), /for all/);
 });
+
+test('a guest of a page is not told what stands in it under another lock, nor in a section within a section', async (t) => {
+  const site = await siteToSeal(
+    {
+      members: { covers: ['/members/'], passwords: { aa: 'one' } },
+      walk: { covers: ['/members/b#walk', '/c#inner'], passwords: { bb: 'two' } },
+      outer: { covers: ['/c#outer'], passwords: { cc: 'three' } },
+      nobody: { covers: ['/none'] },
+    },
+    {
+      'index.html': page('Start'),
+      'members/a.html': page(
+        'A',
+        'all <p data-dorlin-lock="nobody">CANARY-NOBODY</p><p data-dorlin-lock="slip">CANARY-SLIP</p>',
+      ),
+      'members/b.html': page('B', 'all <p id="walk">CANARY-WALK</p>'),
+      'members/own.html': page('Own', '<p data-dorlin-lock="members">CANARY-OWN</p>'),
+      'c.html': page('C', '<div id="outer">CANARY-OUTER<p id="inn&#101;r">CANARY-INNER</p></div>'),
+    },
+  );
+  t.after(site.remove);
+  await site.seal();
+  const one = await opened(site.out, ['one']);
+  assert.match(one.get('/members/a.html') ?? '', /all/);
+  assert.match(one.get('/members/own.html') ?? '', /CANARY-OWN/);
+  const both = await opened(site.out, ['one', 'two']);
+  assert.match(both.get('/members/b.html') ?? '', /CANARY-WALK/);
+  const outer = await opened(site.out, ['three']);
+  for (const text of [...one.values(), ...outer.values()]) {
+    assert.doesNotMatch(text, /CANARY-(?:NOBODY|SLIP|WALK|INNER)/);
+  }
+});

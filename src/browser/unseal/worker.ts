@@ -7,7 +7,7 @@ import { normalizePassword } from '../../core/passwords/normalize.js';
 import { countWrong, dropKey, forgetWrong, heldKeys, holdKey, type HeldKey } from './keys.js';
 import type { Answered, Asked, Told } from './messages.js';
 import { Damaged, servedEntry, servedParts } from './serve.js';
-import type { WorkerScope } from './scope.js';
+import type { UnsealWords, WorkerScope } from './scope.js';
 
 /**
  * Answers for what is sealed, once it is open: a guard in the visitor's own browser. With nothing open
@@ -28,7 +28,7 @@ const indexes = new Map<string, Promise<AreaIndex | undefined>>();
 async function readSite(): Promise<SealedSite> {
   const answer = await fetch(own('sealed.json'), { cache: 'no-cache' });
   const read = (await answer.json()) as Partial<SealedSite>;
-  if (!answer.ok || read.sealed === undefined) throw new Damaged();
+  if (!answer.ok || read.sealed === undefined) throw new Error('this site is not sealed, or not any more');
   return read as SealedSite;
 }
 
@@ -157,7 +157,11 @@ async function damagedUnlessPublic(request: Request): Promise<Response> {
 async function answer(request: Request, path: string): Promise<Response> {
   const isNavigation = request.mode === 'navigate';
   try {
-    const serve = await found(path, isNavigation);
+    // What cannot be known here is the host's to answer, which has nothing that is locked in the clear.
+    const serve = await found(path, isNavigation).catch((error: unknown) => {
+      if (error instanceof Damaged) throw error;
+      return undefined;
+    });
     if (serve === undefined) return await fetch(request);
     const served = await serve(request);
     if (served.status !== 404) return served;
@@ -258,6 +262,14 @@ const json = (value: object, status = 200) =>
     headers: { 'content-type': 'application/json', 'cache-control': 'no-store' },
   });
 
+/** What is said to somebody who reads these languages; else in the site's first. */
+function wordsFor(languages: readonly string[]): UnsealWords | undefined {
+  const primary = (tag: string) => tag.toLowerCase().split('-')[0];
+  const tags = Object.keys(scope.dorlinWords);
+  const tag = languages.flatMap((one) => tags.filter((other) => primary(other) === primary(one)))[0] ?? tags[0];
+  return tag === undefined ? undefined : scope.dorlinWords[tag];
+}
+
 /** Dorlin’s own addresses, as a guarded site has them: for the forms and scripts of its pages. */
 async function ownAnswer(request: Request, path: string): Promise<Response | undefined> {
   if (path === 'status') return json({ open: await openHere() });
@@ -280,10 +292,10 @@ async function ownAnswer(request: Request, path: string): Promise<Response | und
     password: field('password'),
     stay: field('stay') === 'on',
   });
-  const language = (field('language') || (await theSite(false)).languages[0]) ?? 'en';
   if (isData) {
     if (done.isOpen) return json({ open: done.open });
-    const message = scope.dorlinWords[language]?.wrong ?? Object.values(scope.dorlinWords)[0]?.wrong ?? '';
+    const said = wordsFor(navigator.languages);
+    const message = (done.isBroken === true ? said?.broken : said?.wrong) ?? '';
     const to = done.elsewhere === undefined ? undefined : here(done.elsewhere);
     return json({ message, to }, 403);
   }

@@ -36,6 +36,8 @@ export interface CutPage {
   readonly parts: readonly string[];
   /** What was taken out and what stands there now, by places in the text as it was, in their order. */
   readonly splices: readonly Splice[];
+  /** Whether a section lies within another: what is taken out for one then holds the other. */
+  readonly isNested: boolean;
 }
 
 /** One piece of a page, and what stands in its place. */
@@ -173,11 +175,18 @@ export function cutPage(
     splices.push({ start: place.start, end: place.end, text: piece.text, by: replacement });
     if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));
   }
+  let isNested = [...shut.keys()].some((node) => inner.has(node));
   for (const node of nodes) {
-    if (!('tagName' in node) || cut.has(node) || inner.has(node)) continue;
+    if (!('tagName' in node) || cut.has(node)) continue;
     const isFrame = node.nodeName === 'iframe' && attribute(node, 'srcdoc') !== undefined;
-    if (isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf)) return 'frame';
-    if (!isNoscript(node) || !noscriptElementsOf(node).some(replacementOf)) continue;
+    const holdsFramed = isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf);
+    const holdsUnscripted = isNoscript(node) && noscriptElementsOf(node).some(replacementOf);
+    if (inner.has(node)) {
+      isNested ||= holdsFramed || holdsUnscripted;
+      continue;
+    }
+    if (holdsFramed) return 'frame';
+    if (!holdsUnscripted) continue;
     const place = places.get(node.attrs);
     if (place?.end === undefined) return 'tangled';
     splices.push({ start: place.startEnd, end: place.endStart ?? place.end, text: '' });
@@ -191,10 +200,10 @@ export function cutPage(
   const parts = [made + first, ...others];
   const added = forms.length === 0 ? 0 : forms.length + 1;
   isProven &&= emptied.size === 0 && (added === 0 || parsed.takesMore);
-  if (isProven) return { parts, splices };
+  if (isProven) return { parts, splices, isNested };
   const again = readAgain(parts.join(''));
   const isSame = again !== undefined && isSameTree(document, again, { cut, emptied, added });
-  return isSame ? { parts, splices } : 'tangled';
+  return isSame ? { parts, splices, isNested } : 'tangled';
 }
 
 /**
