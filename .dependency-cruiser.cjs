@@ -1,5 +1,13 @@
-/** Arrows point down: cli → console → owner, demo → server, patrol, sealer → adapters, stores → guard → core. */
-const layers = ['core', 'guard', '(adapters|stores)', '(server|patrol|sealer)', '(owner|demo)', 'console', 'cli'];
+/** Arrows point down: cli, vite → console → owner, demo → server, patrol, sealer → adapters, stores → guard → core. */
+const layers = [
+  'core',
+  'guard',
+  '(adapters|stores)',
+  '(server|patrol|sealer)',
+  '(owner|demo)',
+  'console',
+  '(cli|vite)',
+];
 
 const upward = layers.slice(0, -1).map((layer, level) => ({
   name: `no-arrow-up-from-${layer.replace(/\W+/g, '-').replace(/^-|-$/g, '')}`,

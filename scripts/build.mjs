@@ -53,12 +53,13 @@ await rm('dist', { recursive: true, force: true });
 // Two forms of the same: file by file, so that bundlers can shake it, and in few files for Node, which
 // takes longer to find many than to read one. What is only for commands is packed into those.
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
-await keepReachable('dist/index.js');
+await keepReachable(['dist/index.js', 'dist/unseal.js']);
 const { metafile } = await build({
   entryPoints: {
     index: 'src/index.ts',
     node: 'src/node.ts',
     console: 'src/console.ts',
+    vite: 'src/vite.ts',
     dorlin: 'src/cli/main.ts',
     'reading-worker': 'src/patrol/reading-worker.ts',
   },
@@ -111,8 +112,8 @@ if (existsSync(`${demo}/dist/index.html`)) {
     await cp(`${demo}/${name}`, `dist/demo/${name}`);
 }
 
-/** Removes the files that an entry does not import, and declarations that no entry's refer to. */
-async function keepReachable(entry) {
+/** Removes the files that entries do not import, and declarations that no entry's refer to. */
+async function keepReachable(entries) {
   const reached = new Set();
   const reach = (file) => {
     if (reached.has(file) || !existsSync(file)) return;
@@ -125,8 +126,8 @@ async function keepReachable(entry) {
       if (file.endsWith('.d.ts')) reach(found.replace(/\.js$/, '.d.ts'));
     }
   };
-  reach(entry);
-  for (const types of ['dist/index.d.ts', 'dist/node.d.ts', 'dist/console.d.ts']) reach(types);
+  entries.forEach(reach);
+  for (const types of ['index', 'unseal', 'node', 'console', 'vite']) reach(`dist/${types}.d.ts`);
   // Files of declarations alone name files of code that are not needed for that.
   const code = new Set();
   const follow = (file) => {
@@ -134,7 +135,7 @@ async function keepReachable(entry) {
     code.add(file);
     for (const [, name] of readFileSync(file, 'utf8').matchAll(/from '(\.[^']+)'/g)) follow(join(dirname(file), name));
   };
-  follow(entry);
+  entries.forEach(follow);
   for (const name of await readdir('dist', { recursive: true })) {
     const file = join('dist', name);
     const isKept = file.endsWith('.d.ts') ? reached.has(file) : code.has(file);

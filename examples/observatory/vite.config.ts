@@ -6,6 +6,7 @@ const root = fileURLToPath(new URL('.site', import.meta.url));
 
 export default defineConfig({
   root,
+  appType: 'mpa',
   publicDir: 'public',
   build: {
     outDir: '../dist',

@@ -15,9 +15,11 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { rememberPasswords } from '../stores/recall-file.js';
 import { makeCommand } from './command.js';
 import { writeDemoJournal } from '../demo/demo-journal.js';
+import { startSealedCopy } from '../demo/sealed-copy.js';
+import type { PlainHost } from '../server/plain-host.js';
 import { columns, paint, print } from './output.js';
 import { lockNamed } from '../owner/named.js';
-import { defaultPort } from './ports.js';
+import { defaultPort, sealedPort } from './ports.js';
 import { serve } from './serve.js';
 import { untilTold } from './told.js';
 
@@ -56,22 +58,26 @@ async function demo(options: DemoOptions): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'dorlin-demo-'));
   let home = '/';
   const signIn = await startSignIn(() => home);
+  let sealed: PlainHost | undefined;
   try {
     const passwords = await prepare(folder, signIn.issuer);
     const policy = join(folder, 'dorlin.yaml');
+    sealed = await startSealedCopy(folder, { host: '127.0.0.1', port: sealedPort, mayMove: true });
+    const sealedAt = `http://localhost:${sealed.port}/`;
     const site = await serve(
       { ...options, policy, host: '127.0.0.1' },
       {
         around: signInAt(signIn.port),
         consolePort: true,
         onListening: (url) => (home = url),
-        sayMore: (url) => printGuide(passwords, policy, url),
+        sayMore: (url) => printGuide(passwords, policy, url, sealedAt),
         sendLetter: (letter) => showLetter(letter, options.json === true),
       },
     );
     await told;
     await site.close();
   } finally {
+    await sealed?.close();
     await signIn.close();
     await rm(folder, { recursive: true, force: true });
   }
@@ -154,7 +160,12 @@ async function readJson<T>(name: string): Promise<T> {
   return JSON.parse(await readFile(join(demoFolder, name), 'utf8')) as T;
 }
 
-async function printGuide(passwords: readonly DemoPassword[], policyFile: string, url: string): Promise<void> {
+async function printGuide(
+  passwords: readonly DemoPassword[],
+  policyFile: string,
+  url: string,
+  sealedAt: string,
+): Promise<void> {
   print();
   print('  Walk through it as a visitor. What to type where:');
   print();
@@ -175,6 +186,9 @@ async function printGuide(passwords: readonly DemoPassword[], policyFile: string
     print(`  ${link.label}, by a link:`);
     print(`    ${paint.cyan(`${origin}${policy.site.prefix}/enter?link=${token}`)}`);
   }
+  print();
+  print('  The same site sealed, on a host that serves files and nothing else; the same passwords open it:');
+  print(`    ${paint.cyan(sealedAt)}`);
   print();
   print('  And as its owner, in another terminal:');
   print(`    dorlin places --policy ${policyFile}`);

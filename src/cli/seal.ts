@@ -4,9 +4,12 @@ import type { PatrolReport } from '../owner/patrol/patrol.js';
 import { seal, type SealResult } from '../owner/seal.js';
 import { sealPage } from '../owner/seal-page.js';
 import { checkSealed } from '../owner/sealed-check.js';
+import { startPlainHost } from '../server/plain-host.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, noteFound, paint, print, printJson } from './output.js';
 import { patrolProgress } from './patrol-progress.js';
+import { portOf, sealedPort } from './ports.js';
+import { untilTold } from './told.js';
 
 interface SealOptions extends CommonOptions {
   readonly out: string;
@@ -14,6 +17,7 @@ interface SealOptions extends CommonOptions {
   readonly acceptWeak?: boolean;
   readonly rounds?: string;
   readonly check?: boolean;
+  readonly show?: string | true;
   readonly single?: boolean;
   readonly lock?: string;
 }
@@ -32,6 +36,7 @@ export function command(summary: string): Command {
     .option('--rekey [lock...]', 'give these locks, or all, a new key, so that whoever kept the old one opens nothing')
     .option('--accept-weak', 'seal for passwords that would not stand, too')
     .option('--check', 'then look through what was written for anything locked that stands there in the clear')
+    .option('--show [port]', 'then serve it as a host for files would, until Ctrl-C')
     .option('--rounds <number>', 'rounds of PBKDF2 for each try (600000)')
     .action(sealFolder);
 }
@@ -41,7 +46,9 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
     await sealOne(folder, options);
     return;
   }
-  const { policy, out, rekey, acceptWeak, json } = options;
+  const { policy, out, rekey, acceptWeak, json, show } = options;
+  const told = show === undefined ? undefined : untilTold();
+  const port = show === undefined ? undefined : portOf(show === true ? undefined : show);
   const bar = patrolProgress(json === true);
   let result: SealResult;
   try {
@@ -65,6 +72,17 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
     if (checked !== undefined) printLeaks(checked);
   }
   if ((checked?.findings.length ?? 0) > 0) noteFound();
+  if (told === undefined) return;
+  const host = await startPlainHost(out, {
+    host: '127.0.0.1',
+    port: port ?? sealedPort,
+    mayMove: port === undefined,
+  });
+  const url = `http://localhost:${host.port}/`;
+  if (json === true) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, folder: out }));
+  else print(`\nServed as it is at ${paint.bold(paint.cyan(url))}\n${paint.dim('Ctrl-C ends it.')}`);
+  await told;
+  await host.close();
 }
 
 async function sealOne(file: string | undefined, options: SealOptions): Promise<void> {

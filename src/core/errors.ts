@@ -68,6 +68,14 @@ export const errorTable = {
     means: 'Something of the site cannot be sealed for certain, and so nothing is.',
     mend: 'Change what is named, or lock the whole page.',
   },
+  'seal-leaks': {
+    means: 'What is locked stands in the clear somewhere in the sealed site.',
+    mend: 'Take it out of what is named, or lock that as well; `dorlin seal --check` shows it again.',
+  },
+  'vite-base': {
+    means: 'The site is built for one folder of its host, and places of the policy begin at the root of the site.',
+    mend: "Set `base: './'`: the site then works in any folder of any host, and so does what is sealed of it.",
+  },
   'sitemap-unreadable': {
     means: 'A sitemap cannot be had, or is none.',
     mend: 'Look at its address in a browser; packed ones (`.xml.gz`), indexes and lists of lines are read as well.',

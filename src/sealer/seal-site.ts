@@ -369,7 +369,7 @@ async function writeOwn(
   await write('/_dorlin/sealed.json', `${JSON.stringify(site)}\n`);
 }
 
-const unfinished = '_dorlin/unfinished.txt';
+const unfinished = join('_dorlin', 'unfinished.txt');
 
 /** @throws DorlinError `seal-folder` */
 async function refuseOut(folder: string, out: string): Promise<void> {
@@ -422,7 +422,7 @@ async function removeOthers(out: string, written: ReadonlySet<string>): Promise<
     // A folder of somebody’s own, such as that of a repository, is not ours.
     .filter((file) => !/^\.(?!nojekyll)/.test(relative(out, file)));
   await Promise.all(gone.map((file) => rm(file, { force: true })));
-  return gone.length;
+  return gone.filter((file) => relative(out, file) !== unfinished).length;
 }
 
 async function inTurns<T, R>(all: readonly T[], work: (one: T) => Promise<R>): Promise<R[]> {

@@ -1,25 +1,20 @@
 import { createServer, type RequestListener } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { guardUpgrades } from '../adapters/node-upgrade.js';
 import { guardListener } from '../adapters/node.js';
 import { isInRanges } from '../core/bypass/address.js';
-import { DorlinError } from '../core/errors.js';
 import type { FileGuard } from '../stores/file-guard.js';
+import { listen, type Listening } from './listen.js';
 import { proxyTo, type Proxied } from './proxy.js';
 import { serveFolder, type StaticFolder } from './static-folder.js';
 
 /** What stands behind the guard. */
 export type SiteSource = { readonly folder: string } | { readonly to: string };
 
-export interface SiteServerOptions {
+export interface SiteServerOptions extends Listening {
   readonly guard: FileGuard;
   readonly source: SiteSource;
-  readonly host: string;
-  readonly port: number;
   /** Put around the site, behind the guard: to answer some addresses otherwise. */
   readonly around?: ((site: RequestListener) => RequestListener) | undefined;
-  /** Whether another free port may be used when that one is taken. */
-  readonly mayMove: boolean;
 }
 
 /** A running site. */
@@ -28,9 +23,6 @@ export interface SiteServer {
   /** Ends it, open connections included. The guard is closed as well. */
   readonly close: () => Promise<void>;
 }
-
-/** How many ports after the asked one are tried. */
-const portTries = 50;
 
 /**
  * Serves a folder or another server behind the guard.
@@ -59,20 +51,15 @@ async function startBehind(options: SiteServerOptions, behind: Behind): Promise<
   const { guard, around = (site: RequestListener) => site } = options;
   const server = createServer(guardListener(guard, around(behind.listener)));
   if ('upgrade' in behind) guardUpgrades(guard, server, behind.upgrade);
+  let port: number;
   try {
-    for (let tries = 0; ; tries++) {
-      const port = options.port === 0 ? 0 : options.port + tries;
-      if (await listens(server, port, options.host)) break;
-      if (!options.mayMove || tries === portTries) {
-        throw new DorlinError('port-taken', `Port ${port} on ${options.host} is taken.`);
-      }
-    }
+    port = await listen(server, options);
   } catch (error) {
     await behind.close();
     throw error;
   }
   return {
-    port: (server.address() as AddressInfo).port,
+    port,
     close: async () => {
       const closed = new Promise((done) => server.close(done));
       server.closeAllConnections();
@@ -81,19 +68,4 @@ async function startBehind(options: SiteServerOptions, behind: Behind): Promise<
       await guard.close();
     },
   };
-}
-
-/** Whether the server listens now; no if the port is taken. */
-function listens(server: ReturnType<typeof createServer>, port: number, host: string) {
-  return new Promise<boolean>((resolve, reject) => {
-    const failed = (error: NodeJS.ErrnoException) => {
-      if (error.code === 'EADDRINUSE') resolve(false);
-      else reject(error);
-    };
-    server.once('error', failed);
-    server.listen(port, host, () => {
-      server.off('error', failed);
-      resolve(true);
-    });
-  });
 }

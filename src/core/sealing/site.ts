@@ -6,10 +6,17 @@ export interface SealedSite {
   readonly indexFiles: readonly string[];
   readonly extensions: readonly string[];
   readonly locks: Readonly<Record<string, SealedLock>>;
-  /** With the name of the file of its index under `_dorlin/sealed/`, another one with each change of it. */
-  readonly areas: Readonly<Record<string, { readonly doors: readonly AreaDoor[]; readonly index: string }>>;
+  /** By name; the file of its index is another one with each change of it. */
+  readonly areas: Readonly<Record<string, SealedArea>>;
   /** Languages in which there are screens, the site's own first. */
   readonly languages: readonly string[];
+}
+
+/** What is opened by the same locks. */
+export interface SealedArea {
+  readonly doors: readonly AreaDoor[];
+  /** The name of the file of its index under `_dorlin/sealed/`. */
+  readonly index: string;
 }
 
 export interface SealedLock {

@@ -1,0 +1,44 @@
+import { createServer } from 'node:http';
+import sirv from 'sirv';
+import { listen, type Listening } from './listen.js';
+
+/** A running server. */
+export interface PlainHost {
+  readonly port: number;
+  readonly close: () => Promise<void>;
+}
+
+/**
+ * Serves a folder as any host for files does: its files, as they are, to everybody.
+ *
+ * @param whenReady - waited for before each answer: of a folder that is still to be written
+ * @throws DorlinError `port-taken`
+ */
+export async function startPlainHost(
+  folder: string,
+  where: Listening,
+  whenReady: () => Promise<void> = () => Promise.resolve(),
+): Promise<PlainHost> {
+  const files = sirv(folder, { dev: true, etag: true, extensions: ['html'] });
+  const server = createServer((request, response) => {
+    whenReady().then(
+      () => {
+        files(request, response, () => {
+          response.writeHead(404, { 'content-type': 'text/plain' }).end('Not found.\n');
+        });
+      },
+      (error: unknown) => {
+        response.writeHead(503, { 'content-type': 'text/plain' }).end(String(error));
+      },
+    );
+  });
+  const port = await listen(server, where);
+  return {
+    port,
+    close: async () => {
+      const closed = new Promise((done) => server.close(done));
+      server.closeAllConnections();
+      await closed;
+    },
+  };
+}
