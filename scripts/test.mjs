@@ -10,6 +10,7 @@ const inCi = process.env.CI === 'true';
 // What the tests need beyond Node: program → Debian package.
 const programs = {
   chromium: 'chromium',
+  'firefox-esr': 'firefox-esr',
   htpasswd: 'apache2-utils',
   java: 'default-jre-headless',
   nginx: 'nginx-light',

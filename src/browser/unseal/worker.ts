@@ -51,6 +51,15 @@ async function visitHere(): Promise<string | undefined> {
   return scope.cookieStore === undefined ? undefined : (cookie?.value ?? '');
 }
 
+/** Marks this visit, or finds its mark; undefined where a worker is told of no cookies, as Firefox has it. */
+async function markedVisit(known: string | undefined): Promise<string | undefined> {
+  const visit = known || toBase64Url(crypto.getRandomValues(new Uint8Array(12)));
+  await scope.cookieStore
+    ?.set({ name: 'dorlin-visit', value: visit, path: base.pathname, sameSite: 'lax' })
+    .catch(() => undefined);
+  return (await visitHere()) === visit ? visit : undefined;
+}
+
 /** The keys that count now. Those that have ended, or are of a key that the lock no longer has, are dropped. */
 async function keysHere(about: SealedSite): Promise<Map<string, HeldKey>> {
   const visit = await visitHere();
@@ -215,14 +224,9 @@ async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unl
     if (found === undefined) continue;
     opened = name;
     const lasts = known.remember > 0 && (!known.isChoice || stay);
-    if (!lasts) visit = visitNow || toBase64Url(crypto.getRandomValues(new Uint8Array(12)));
+    if (!lasts) visit = await markedVisit(visitNow);
     const ends = Date.now() + (lasts ? known.remember * 1000 : longestVisit);
     await holdKey(base.pathname, { lock: name, key: found.key, id: known.key, ends, visit });
-    if (visit !== undefined) {
-      await scope.cookieStore
-        ?.set({ name: 'dorlin-visit', value: visit, path: base.pathname, sameSite: 'lax' })
-        .catch(() => undefined);
-    }
   }
   const elsewhere = await afterWrong(lock, opened, about);
   const open = await tellAll(visit);
