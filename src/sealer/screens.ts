@@ -7,7 +7,8 @@ import { asksByScreen } from '../core/policy/lock-state.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 
 /** Our own addresses, seen from the root of the site. */
-const [unlockAt, scriptAt] = ['/_dorlin/unlock', '/_dorlin/unseal.js'];
+const unlockAt = '/_dorlin/unlock';
+export const scriptAt = '/_dorlin/unseal.js';
 
 /** The style of a screen, as a file of its own: some hosts allow no style in a page. */
 export const styleFile = ({ name }: Screen): string => `/_dorlin/screen-${name}.css`;

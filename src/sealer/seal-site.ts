@@ -23,7 +23,8 @@ import { siteFiles } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { pageScript, shellScript, workerScript } from './browser-scripts.generated.js';
 import { readCache, writeCache, type Cached } from './cache.js';
-import { pageToSeal, planFile, typeOf, type Planned, type PlanContext } from './plan.js';
+import { DoorList, isAskedForByMissingPage, missingPage, plainMissingPage, withMissingScript } from './missing-page.js';
+import { pageToSeal, planFile, typeOf, type Planned, type PlannedPart, type PlanContext } from './plan.js';
 import { damagedPage, screenOf, shellFor, stateOf, styleFile, styleText, wordsScript } from './screens.js';
 import { named, packed, writeSealed, type AreaKeys, type Content } from './seal-file.js';
 
@@ -108,7 +109,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     mayOpen: ({ name }) => (openers.get(name) ?? []).length > 0,
     note,
   };
-  const planned = await inTurns(files, (path) => planFile(context, path));
+  const planned = await withMissingPage(context, await inTurns(files, (path) => planFile(context, path)));
   await noteWorkers(folder, files, note);
   await refuseOut(folder, out);
 
@@ -155,6 +156,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
   let [sealed, anew, parts, done] = [0, 0, 0, 0];
 
   const isHomeOpen = accessOfStranger(policy, '/', now).open;
+  const doors = new DoorList();
   const shells = new Map<string, Buffer>();
   /** The same for all pages of an area that lie as deep. */
   const shellAt = (lock: Lock, area: string, path: string): Buffer => {
@@ -207,6 +209,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
       entry = await seal(path, type, type === 'text/html' ? pageToSeal(context, bytes, path) : bytes, area);
     }
     area.index.files[path] = entry;
+    if (isAskedForByMissingPage(plan) && plan.lock !== undefined) await doors.add(path, area.name, plan.lock.name);
     if (plan.body === undefined) fresh[path] = { mark, entry };
     if (type === 'text/html' && plan.lock !== undefined) {
       await write(path, shellAt(plan.lock, area.name, path));
@@ -242,6 +245,7 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     const { blob } = await sealContent(`index ${area.name}`, { bytes: index }, area);
     return blob;
   });
+  if (doors.text !== undefined) await write('/_dorlin/doors.json', doors.text);
   const keepOldKey = await takenOut(order, site);
   await writeOwn(order, site, write, isHomeOpen);
   await writeCache(policyFile, out, fresh);
@@ -257,6 +261,27 @@ export async function sealSite(order: SealOrder): Promise<SealedResult> {
     keepOldKey,
     removed: await removeOthers(out, written),
   };
+}
+
+/** The page for what is not there, which asks for what is sealed and is no page; one is made where the site has none. */
+async function withMissingPage({ folder, policy }: PlanContext, planned: readonly Planned[]): Promise<Planned[]> {
+  if (!planned.some(isAskedForByMissingPage)) return [...planned];
+  const own = planned.find(({ path }) => path === missingPage);
+  const changed = (body: Buffer, parts: readonly PlannedPart[] = []): Planned => ({
+    path: missingPage,
+    type: 'text/html',
+    kind: 'changed',
+    body: withMissingScript(body),
+    parts,
+  });
+  if (own === undefined) return [...planned, changed(plainMissingPage(policy))];
+  // One that is locked itself says nothing to anybody.
+  if (own.kind !== 'open' && own.kind !== 'changed') return [...planned];
+  const asks =
+    own.kind === 'open'
+      ? changed(await readFile(join(folder, missingPage)))
+      : changed(Buffer.from(own.body), own.parts);
+  return planned.map((plan) => (plan === own ? asks : plan));
 }
 
 /** Tells what is locked from what was: links to it are others in the pages that are sealed. */

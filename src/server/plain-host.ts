@@ -1,4 +1,6 @@
+import { readFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
+import { join } from 'node:path';
 import sirv from 'sirv';
 import { listen, type Listening } from './listen.js';
 
@@ -24,7 +26,10 @@ export async function startPlainHost(
     whenReady().then(
       () => {
         files(request, response, () => {
-          response.writeHead(404, { 'content-type': 'text/plain' }).end('Not found.\n');
+          void readFile(join(folder, '404.html')).then(
+            (page) => response.writeHead(404, { 'content-type': 'text/html' }).end(page),
+            () => response.writeHead(404, { 'content-type': 'text/plain' }).end('Not found.\n'),
+          );
         });
       },
       (error: unknown) => {

@@ -60,6 +60,7 @@ const files = {
   'members/film.mp4': film,
   'members/inner/index.html': page('Inner', 'CANARY-INNER'),
   'press/index.html': page('Press', 'CANARY-PRESS'),
+  'hidden/plan.txt': 'CANARY-PLAN',
   'hidden/index.html': page('Hidden', 'CANARY-HIDDEN'),
   'closed/index.html': page('Closed', 'CANARY-CLOSED'),
   'away/index.html': page('Away', 'CANARY-AWAY'),
@@ -176,6 +177,27 @@ for (const base of ['/', '/sub/path/']) {
       const download = await downloading;
       assert.equal(download.suggestedFilename(), 'Star wheel.pdf');
       assert.match(await readFile(await download.path(), 'latin1'), /CANARY-PDF/);
+      await at.context().close();
+    });
+
+    test('at the address of a file that is no page the host’s page for what is missing asks', async () => {
+      const at = await visitor();
+      await at.goto('members/film.mp5');
+      await title(at, '404');
+      await at.goto('members/code.js?from=mail');
+      if (base !== '/') {
+        // It lies at the root of a host, and knows no folder of it.
+        await title(at, '404');
+        return;
+      }
+      await type(at, 'not it');
+      await at.getByRole('alert').getByText('That is not the password').waitFor();
+      await type(at, 'comet lantern');
+      await at.getByText("import { word } from './part.js'").waitFor();
+      assert.equal(new URL(at.url()).search, '?from=mail');
+      // What is hidden is as if it were not there.
+      await at.goto('hidden/plan.txt');
+      await title(at, '404');
       await at.context().close();
     });
 

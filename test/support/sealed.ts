@@ -1,4 +1,5 @@
 import { once } from 'node:events';
+import { readFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -62,7 +63,10 @@ export async function plainHost(folder: string, { base = '/', headers = {} }: Ho
     request.url = `/${url.slice(base.length)}`;
     for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
     files(request, response, () => {
-      response.writeHead(404).end('the host has nothing here');
+      void readFile(join(folder, '404.html')).then(
+        (page) => response.writeHead(404, { 'content-type': 'text/html' }).end(page),
+        () => response.writeHead(404).end('the host has nothing here'),
+      );
     });
   }).listen(0, '127.0.0.1');
   await once(server, 'listening');

@@ -1,3 +1,4 @@
+import { doorOf, type Doors } from '../../core/sealing/doors.js';
 import { reveal } from '../screen.js';
 import { askWorker, base, obstacle, onTold, takeLink, wordsHere } from './worker-link.js';
 
@@ -5,7 +6,10 @@ import { askWorker, base, obstacle, onTold, takeLink, wordsHere } from './worker
  * In the place of a sealed page stands its password screen. This opens it: finds the worker, tries what is
  * typed, and then asks for the same address once more, which the worker answers.
  */
-const area = document.querySelector<HTMLMetaElement>('meta[name="dorlin-area"]')?.content ?? '';
+const named = (what: string) => document.querySelector<HTMLMetaElement>(`meta[name="dorlin-${what}"]`)?.content ?? '';
+let area = named('area');
+/** In the page for what a host does not have: of what is sealed there may be an address, and no page. */
+const isMissing = document.currentScript?.dataset['missing'] !== undefined;
 const [siteLanguage = 'en'] = Object.keys(window.dorlinWords);
 
 /** Shows what cannot be, in the place of what would be typed. */
@@ -45,7 +49,18 @@ function enter(to?: string): void {
 }
 
 /** The lock whose screen is shown; none, where one is sent elsewhere. */
-let shown = document.querySelector<HTMLMetaElement>('meta[name="dorlin-lock"]')?.content ?? '';
+let shown = named('lock');
+
+/** Finds out whose screen asks for this address. @returns no where there is nothing that is sealed */
+async function findDoor(): Promise<boolean> {
+  const answer = await fetch(new URL('_dorlin/doors.json', base), { cache: 'no-cache' });
+  const path = decodeURIComponent(location.pathname).slice(decodeURIComponent(base.pathname).length - 1);
+  const door = answer.ok ? await doorOf((await answer.json()) as Doors, path) : undefined;
+  if (door === undefined) return false;
+  area = door.area;
+  shown = door.lock;
+  return true;
+}
 
 /** Puts another screen here: of another lock, in another state or language. */
 async function show(lock: string, state: 'ask' | 'wrong', tag: string): Promise<void> {
@@ -64,6 +79,10 @@ async function show(lock: string, state: 'ask' | 'wrong', tag: string): Promise<
   document.title = fresh.title;
   const [style, here] = [fresh, document].map((one) => one.querySelector<HTMLLinkElement>('link[rel=stylesheet]'));
   if (style && here && style.href !== here.href) here.replaceWith(document.adoptNode(style));
+  if (style && isMissing) {
+    for (const own of document.querySelectorAll('head link[rel=stylesheet], style')) own.remove();
+    document.head.append(document.adoptNode(style));
+  }
   document.body.replaceWith(document.adoptNode(fresh.body));
   shown = lock;
   reveal();
@@ -109,6 +128,8 @@ async function submitted(form: HTMLFormElement): Promise<void> {
 
 async function begin(): Promise<void> {
   const why = obstacle();
+  // Else it is what it says: there is nothing here.
+  if (isMissing && (why !== undefined || !(await findDoor().catch(() => false)))) return;
   if (why !== undefined) {
     say(wordsHere()?.[why] ?? '');
     for (const input of document.querySelectorAll('input,button')) input.setAttribute('disabled', '');
@@ -140,7 +161,7 @@ async function begin(): Promise<void> {
   const isOther = next !== undefined && next !== shown;
   // What is half typed stays.
   const isTyped = (document.querySelector<HTMLInputElement>('#password')?.value ?? '') !== '';
-  if ((isOther || tag !== document.documentElement.lang) && !isTyped) {
+  if ((isOther || isMissing || tag !== document.documentElement.lang) && !isTyped) {
     await show(isOther ? next : shown, 'ask', tag);
   }
 }

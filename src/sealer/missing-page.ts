@@ -1,0 +1,56 @@
+import { bytesOf } from '../core/letters.js';
+import type { Policy } from '../core/policy/types.js';
+import { escapeHtml } from '../core/screen/html.js';
+import { doorHash } from '../core/sealing/doors.js';
+import type { Planned } from './plan.js';
+import { scriptAt, styleFile } from './screens.js';
+
+/** The file that hosts answer with where they have nothing. */
+export const missingPage = '/404.html';
+
+/**
+ * What is sealed and is no page: at its address a host has nothing, so its page for that asks for the password.
+ * Without those at whose place nothing is to be seen, or that lead elsewhere.
+ */
+export const isAskedForByMissingPage = (plan: Planned): boolean =>
+  plan.kind === 'sealed' &&
+  plan.type !== 'text/html' &&
+  plan.lock !== undefined &&
+  typeof plan.lock.outsiders !== 'object';
+
+/** The host’s page for what it does not have, with the script that finds out whether it is sealed. */
+export function withMissingScript(body: Buffer): Buffer {
+  const letters = body.toString('latin1');
+  const end = letters.toLowerCase().lastIndexOf('</body');
+  const at = end === -1 ? letters.length : end;
+  return Buffer.from(
+    bytesOf(`${letters.slice(0, at)}<script src="${scriptAt}" data-missing></script>\n${letters.slice(at)}`),
+  );
+}
+
+/** One for a site that has none: a number and the way home, which need no words. */
+export const plainMissingPage = ({ site, defaultScreen }: Policy): Buffer =>
+  Buffer.from(`<!doctype html>
+<html lang="${escapeHtml(site.languages[0] ?? 'en')}">
+<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>404 · ${escapeHtml(site.name)}</title>
+<link rel="stylesheet" href="${styleFile(defaultScreen)}"></head>
+<body class="${defaultScreen.design.layout} closed"><main><div class="site">${escapeHtml(site.name)}</div><h1>404</h1><p><a class="home" href="/">${escapeHtml(site.name)}</a></p></main>
+</body>
+</html>
+`);
+
+/** Which screen asks for what: a door and, joined, the hashes of the paths behind it. */
+export class DoorList {
+  readonly #byDoor = new Map<string, string[]>();
+
+  async add(path: string, area: string, lock: string): Promise<void> {
+    const hash = await doorHash(path);
+    this.#byDoor.set(`${area} ${lock}`, [...(this.#byDoor.get(`${area} ${lock}`) ?? []), hash]);
+  }
+
+  get text(): string | undefined {
+    if (this.#byDoor.size === 0) return undefined;
+    const all = [...this.#byDoor].sort(([one], [other]) => (one < other ? -1 : 1));
+    return `${JSON.stringify(Object.fromEntries(all.map(([door, hashes]) => [door, hashes.sort().join('')])))}\n`;
+  }
+}
