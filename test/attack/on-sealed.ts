@@ -12,7 +12,7 @@ import { sealBytes } from '../../src/core/sealing/sealed-bytes.js';
 import { targetOf } from '../../src/server/site-files.js';
 import { policyText, testPolicy, type TestLock } from '../support/policies.js';
 import { seededRandom, type Random } from '../support/random.js';
-import { siteToSeal } from '../support/sealed.js';
+import { openedFrom, siteToSeal } from '../support/sealed.js';
 import { runSite } from '../support/sites.js';
 import { canariesIn, soup } from '../support/soup.js';
 import type { Attacked, Limits } from './on-targets.js';
@@ -66,6 +66,8 @@ const covers = [
   '/index.html/',
 ];
 const password = 'plover kettle';
+/** Each lock its own, so that a guest is one of some locks. */
+const passwordOf = (lock: string) => `${password} ${lock}`;
 
 function randomLocks(random: Random): Record<string, TestLock> {
   const pick = <T>(all: readonly T[]) => all[random.below(all.length)] as T;
@@ -77,11 +79,15 @@ function randomLocks(random: Random): Record<string, TestLock> {
     locks[name] = {
       covers: own,
       except,
-      ...(random.below(4) > 0 && { passwords: { aa: password } }),
+      ...(random.below(4) > 0 && { passwords: { aa: passwordOf(name) } }),
+      ...(name !== 'one' && locks['one'] !== undefined && random.below(4) === 0 && { requires: ['one'] }),
       ...(random.below(4) === 0 && { outsiders: pick(['not-found', 'closed']) }),
     };
   }
-  return { ...locks, walk: { covers: ['/a#locked', '/members/a#locked', '/b#locked'], passwords: { ww: password } } };
+  return {
+    ...locks,
+    walk: { covers: ['/a#locked', '/members/a#locked', '/b#locked'], passwords: { ww: passwordOf('walk') } },
+  };
 }
 
 /** A site of hostile names and pages. */
@@ -104,7 +110,7 @@ function randomFiles(random: Random): Record<string, string> {
 export async function attackSealed({ most, until, seed }: Limits): Promise<Attacked> {
   const random = seededRandom(seed);
   const found: string[] = [];
-  let [tried, refused, sealed] = [0, 0, 0];
+  let [tried, refused, sealed, opened] = [0, 0, 0, 0];
   while (tried < most && Date.now() < until) {
     const locks = randomLocks(random);
     const files = randomFiles(random);
@@ -132,6 +138,9 @@ export async function attackSealed({ most, until, seed }: Limits): Promise<Attac
         if (more.length > 0)
           found.push(`${path} says ${more[0] ?? ''} ${JSON.stringify(locks)} ${JSON.stringify(files[path])}`);
       }
+      const guests = await asGuests(site.out, guarded, policy, files, found);
+      tried += guests.tried;
+      opened += guests.opened;
       await guarded.close();
     } catch (error) {
       if (!(error instanceof DorlinError)) throw error;
@@ -141,7 +150,66 @@ export async function attackSealed({ most, until, seed }: Limits): Promise<Attac
     }
     tried += await changedBytes(random, found);
   }
-  return { name: 'sealed', tried, found, about: `${sealed} sealed, ${refused} sites refused` };
+  return {
+    name: 'sealed',
+    tried,
+    found,
+    about: `${sealed} sealed, ${opened} words opened by guests, ${refused} sites refused`,
+  };
+}
+
+/** Guests of one lock each, and of all: what they can open of the files is what the guard tells them, and no more. */
+async function asGuests(
+  out: string,
+  guarded: Awaited<ReturnType<typeof runSite>>,
+  policy: Policy,
+  files: Readonly<Record<string, string>>,
+  found: string[],
+): Promise<{ readonly tried: number; readonly opened: number }> {
+  const names = [...policy.locks.keys()].filter((name) => (policy.locks.get(name)?.passwords.length ?? 0) > 0);
+  let [tried, words] = [0, 0];
+  for (const guest of [...names.map((name) => [name]), names]) {
+    const cookie = await cookiesOf(guarded.url, guest);
+    const opened = await openedFrom(out, guest.map(passwordOf));
+    for (const path of Object.keys(files)) {
+      if (isOpen(policy, `/${path}`, files[path] ?? '')) continue;
+      tried++;
+      const answer = await fetch(new URL(targetOf(`/${path}`), guarded.url), { headers: { cookie } }).catch(
+        () => undefined,
+      );
+      const told = new Set(canariesIn((await answer?.text()) ?? ''));
+      const clear = await readFile(join(out, path), 'utf8').catch(() => '');
+      const texts = [clear, opened.get(`/${path}`) ?? '', opened.get(`/${path}#`) ?? ''];
+      words += texts.slice(1).flatMap(canariesIn).length;
+      const [more] = texts.flatMap(canariesIn).filter((word) => !told.has(word));
+      if (more === undefined) continue;
+      const locks = [...policy.locks.values()].map(({ name, covers: own, requires }) => [
+        name,
+        own.map(({ text }) => text),
+        requires.map((one) => one.name),
+      ]);
+      found.push(`${path} says ${more} to ${guest.join(' ')} ${JSON.stringify(locks)} ${JSON.stringify(files[path])}`);
+    }
+  }
+  return { tried, opened: words };
+}
+
+/** The cookies of somebody who has typed the passwords of these locks at the guard. */
+async function cookiesOf(url: string, locks: readonly string[]): Promise<string> {
+  const jar = new Map<string, string>();
+  for (const lock of locks) {
+    const answer = await fetch(new URL('/_dorlin/unlock', url), {
+      method: 'POST',
+      body: new URLSearchParams({ lock, password: passwordOf(lock), to: '/' }),
+      headers: { cookie: [...jar].map((pair) => pair.join('=')).join('; ') },
+      redirect: 'manual',
+    });
+    for (const cookie of answer.headers.getSetCookie()) {
+      const [, name = '', value = ''] = /^([^=]+)=([^;]*)/.exec(cookie) ?? [];
+      jar.set(name, value);
+    }
+  }
+  return [...jar].map((pair) => pair.join('=')).join('; ');
 }
 
 /** Whether no lock can have to do with a file. */

@@ -2,7 +2,7 @@ import assert from 'node:assert/strict';
 import { test } from 'node:test';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { dorlin } from '../support/command-line.js';
+import { dorlin, running } from '../support/command-line.js';
 import { siteToSeal } from '../support/sealed.js';
 
 const sentence = 'heather burned blue above the northern wall that whole night while nobody at all was looking up';
@@ -29,6 +29,8 @@ test('dorlin seal: says what it did, finds what stands in the clear, refuses wha
   assert.match(first.stdout, /members, The Herald: \S*\/members\/#dorlin=members\.\S{32}/);
   assert.match(first.stdout, /members: it ends, and its files stay sealed until you seal again/);
   assert.match(first.stdout, /Nothing locked stands in the clear/);
+  const checked = await dorlin(site.folder, ['check']);
+  assert.match(checked.stdout, /\[sealed-cannot\][^]*members: it ends, and its files stay sealed until you seal again/);
   await writeFile(join(site.site, 'search.json'), JSON.stringify({ docs: [sentence] }));
   const leaky = await run('--check', '--json');
   assert.equal(leaky.exitCode, 1);
@@ -43,4 +45,25 @@ test('dorlin seal: says what it did, finds what stands in the clear, refuses wha
   assert.equal(weak.exitCode, 2);
   assert.match(weak.stderr, /Season of members would stand/);
   assert.equal((await run('--accept-weak')).exitCode, 0);
+});
+
+test('dorlin seal --show serves what was written, as a host for files does', async (t) => {
+  const site = await siteToSeal(
+    { members: { covers: ['/members/'], passwords: { Season: 'plover kettle amber dome heather' } } },
+    { 'index.html': page('Welcome'), 'members/log.html': page(sentence), 'members/log.txt': sentence },
+  );
+  t.after(site.remove);
+  const shown = await running(site.folder, ['seal', '--out', 'sealed', '--show', '0']);
+  const get = async (path: string) => {
+    const answer = await fetch(`${shown.url}${path}`);
+    const text = await answer.text();
+    return { status: answer.status, text, isClear: text.includes('heather') };
+  };
+  assert.deepEqual({ ...(await get('/')), text: '' }, { status: 200, text: '', isClear: false });
+  const shell = await get('/members/log');
+  assert.deepEqual([shell.status, shell.isClear, shell.text.includes('dorlin-area')], [200, false, true]);
+  const file = await get('/members/log.txt');
+  assert.deepEqual([file.status, file.isClear, file.text.includes('data-missing')], [404, false, true]);
+  assert.equal((await get('/..%2fdorlin.yaml')).status, 404);
+  assert.equal(await shown.end(), 0);
 });

@@ -7,12 +7,10 @@ import { test } from 'node:test';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { generalDecrypt } from 'jose';
 import { checkSealed } from '../../src/owner/sealed-check.js';
-import { openDoor } from '../../src/core/sealing/areas.js';
 import { doorOf, type Doors } from '../../src/core/sealing/doors.js';
-import { openKeyring, type Keyring } from '../../src/core/sealing/keyring.js';
-import { openBytes } from '../../src/core/sealing/sealed-bytes.js';
-import type { AreaIndex, SealedSite } from '../../src/core/sealing/site.js';
-import { siteToSeal, testRounds } from '../support/sealed.js';
+import type { Keyring } from '../../src/core/sealing/keyring.js';
+import type { SealedSite } from '../../src/core/sealing/site.js';
+import { openedFrom, siteToSeal, testRounds } from '../support/sealed.js';
 import type { TestLock } from '../support/policies.js';
 
 const ece = createRequire(import.meta.url)('http_ece') as { decrypt: (bytes: Buffer, how: object) => Buffer };
@@ -61,39 +59,6 @@ async function filesIn(folder: string): Promise<Map<string, Buffer>> {
 const digestOf = (of: ReadonlyMap<string, Buffer>) =>
   [...of].map(([path, bytes]) => `${path} ${createHash('sha256').update(bytes).digest('hex')}`).sort();
 
-/** What somebody gets who has taken the files home and knows these passwords. */
-async function opened(out: string, passwords: readonly string[]): Promise<Map<string, string>> {
-  const read = async <T>(path: string) => JSON.parse(await readFile(join(out, '_dorlin', path), 'utf8')) as T;
-  const site = await read<SealedSite>('sealed.json');
-  const keys = new Map<string, CryptoKey>();
-  for (const lock of Object.keys(site.locks)) {
-    const ring = await read<Keyring>(`locks/${lock}.json`);
-    for (const password of passwords) {
-      const found = await openKeyring(ring, password);
-      if (found !== undefined) keys.set(lock, found.key);
-    }
-  }
-  const texts = new Map<string, string>();
-  for (const [name, { doors, index }] of Object.entries(site.areas)) {
-    for (const door of doors.filter(({ locks: needed }) => needed.every((lock) => keys.has(lock)))) {
-      const key = await openDoor(name, door, keys);
-      // With a message: without, a failure that is expected here would have the runner parse its whole source.
-      assert.ok(key, name);
-      const text = async (blob: string, isPacked: boolean) => {
-        const bytes = await openBytes(await readFile(join(out, '_dorlin/sealed', blob)), key);
-        assert.ok(bytes, blob);
-        return (isPacked ? gunzipSync(bytes) : Buffer.from(bytes)).toString();
-      };
-      const { files: inside, parts } = JSON.parse(await text(index, false)) as AreaIndex;
-      for (const [path, { blob, packed }] of Object.entries(inside)) texts.set(path, await text(blob, packed === true));
-      for (const [path, { parts: all }] of Object.entries(parts)) {
-        for (const { entry } of all) texts.set(`${path}#`, await text(entry.blob, entry.packed === true));
-      }
-    }
-  }
-  return texts;
-}
-
 test('nothing that is locked stands in the folder in the clear, neither its words nor its names', async (t) => {
   const site = await siteToSeal(locks, files, about);
   t.after(site.remove);
@@ -116,7 +81,7 @@ test('each password opens what its lock covers and nothing else; a lock that nee
   const site = await siteToSeal(locks, files, about);
   t.after(site.remove);
   await site.seal();
-  const paths = async (...passwords: string[]) => [...(await opened(site.out, passwords)).keys()].sort();
+  const paths = async (...passwords: string[]) => [...(await openedFrom(site.out, passwords)).keys()].sort();
   const members = ['/members/canary-name.png', '/members/index.html'];
   assert.deepEqual(await paths('comet lantern'), members);
   assert.deepEqual(await paths('two'), members);
@@ -126,7 +91,7 @@ test('each password opens what its lock covers and nothing else; a lock that nee
   assert.deepEqual(await paths('more', 'two'), [...members, '/needs/index.html']);
   assert.deepEqual(await paths('papers'), ['/a/b/paper.pdf']);
   assert.deepEqual(await paths('nothing', ''), []);
-  const texts = await opened(site.out, ['gate', 'two']);
+  const texts = await openedFrom(site.out, ['gate', 'two']);
   assert.equal(texts.get('/events.html#'), `<section id="walk"><p>${sentence}</p></section>`);
   assert.equal(texts.get('/members/index.html'), files['members/index.html']);
 });
@@ -186,11 +151,11 @@ test('sealing the same again gives the same bytes, here and elsewhere; one page 
   const changed = await site.seal();
   // The page, and the index of its area.
   assert.equal(changed.anew, 2);
-  assert.match((await opened(site.out, ['two'])).get('/members/index.html') ?? '', /<p>new<\/p>/);
+  assert.match((await openedFrom(site.out, ['two'])).get('/members/index.html') ?? '', /<p>new<\/p>/);
   // What is gone from the site is gone from the folder.
   await rm(join(site.site, 'members/canary-name.png'));
   assert.ok((await site.seal()).removed > 0);
-  assert.equal((await opened(site.out, ['two'])).has('/members/canary-name.png'), false);
+  assert.equal((await openedFrom(site.out, ['two'])).has('/members/canary-name.png'), false);
 });
 
 test('a password that is taken out opens the old keyring still, until its lock is given a new key', async (t) => {
@@ -206,14 +171,14 @@ test('a password that is taken out opens the old keyring still, until its lock i
   const rewrapped = await site.seal();
   assert.equal(rewrapped.anew, 0, 'only the keyring is another');
   assert.deepEqual(rewrapped.keepOldKey, [{ lock: 'members', id: 'bb' }]);
-  assert.deepEqual([...(await opened(site.out, ['two'])).keys()], []);
+  assert.deepEqual([...(await openedFrom(site.out, ['two'])).keys()], []);
   assert.deepEqual(await readdir(join(site.out, '_dorlin/sealed')), blobs);
   const rekeyed = await site.seal({ rekey: ['members'] });
   assert.deepEqual(rekeyed.keepOldKey, []);
-  assert.ok((await opened(site.out, ['comet lantern'])).has('/members/index.html'));
+  assert.ok((await openedFrom(site.out, ['comet lantern'])).has('/members/index.html'));
   // Who kept the old keyring has a key that opens nothing that is there now.
   await writeFile(join(site.out, '_dorlin/locks/members.json'), old);
-  await assert.rejects(opened(site.out, ['two']));
+  await assert.rejects(openedFrom(site.out, ['two']));
 });
 
 test('weak passwords are refused with how long they would stand, unless somebody insists', async (t) => {
@@ -274,8 +239,8 @@ test('what cannot be cut out for certain is sealed as a whole, and what cannot b
   const { notes } = await site.seal();
   assert.equal(notes.length, 2);
   for (const [path, bytes] of await filesIn(site.out)) assert.doesNotMatch(bytes.toString('latin1'), /CANARY/, path);
-  assert.deepEqual([...(await opened(site.out, ['out'])).keys()], []);
-  assert.ok((await opened(site.out, ['out', 'in'])).has('/nested.html'));
+  assert.deepEqual([...(await openedFrom(site.out, ['out'])).keys()], []);
+  assert.ok((await openedFrom(site.out, ['out', 'in'])).has('/nested.html'));
   await writeFile(join(site.site, 'sitemap.xml'), '<urlset><url><loc>broken');
   await assert.rejects(site.seal(), { code: 'seal-unfit' });
   await rm(join(site.site, 'sitemap.xml'));
@@ -323,12 +288,12 @@ test('a guest of a page is not told what stands in it under another lock, nor in
   );
   t.after(site.remove);
   await site.seal();
-  const one = await opened(site.out, ['one']);
+  const one = await openedFrom(site.out, ['one']);
   assert.match(one.get('/members/a.html') ?? '', /all/);
   assert.match(one.get('/members/own.html') ?? '', /CANARY-OWN/);
-  const both = await opened(site.out, ['one', 'two']);
+  const both = await openedFrom(site.out, ['one', 'two']);
   assert.match(both.get('/members/b.html') ?? '', /CANARY-WALK/);
-  const outer = await opened(site.out, ['three']);
+  const outer = await openedFrom(site.out, ['three']);
   for (const text of [...one.values(), ...outer.values()]) {
     assert.doesNotMatch(text, /CANARY-(?:NOBODY|SLIP|WALK|INNER)/);
   }

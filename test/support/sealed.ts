@@ -1,9 +1,16 @@
+import assert from 'node:assert/strict';
 import { once } from 'node:events';
 import { readFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import sirv from 'sirv';
+import { openDoor } from '../../src/core/sealing/areas.js';
+import type { SealingKey } from '../../src/core/sealing/bytes.js';
+import { openKeyring, type Keyring } from '../../src/core/sealing/keyring.js';
+import { openBytes } from '../../src/core/sealing/sealed-bytes.js';
+import type { AreaIndex, SealedSite } from '../../src/core/sealing/site.js';
 import { seal, type SealResult, type SealSettings } from '../../src/owner/seal.js';
 import { openKeys } from '../../src/stores/keeping.js';
 import { rememberPasswords } from '../../src/stores/recall-file.js';
@@ -42,6 +49,42 @@ export async function siteToSeal(
       seal(policyFile, { out, acceptWeak: true, rounds: testRounds, ...more }),
     remove,
   };
+}
+
+/** What somebody gets who has taken the files home and knows these passwords. */
+export async function openedFrom(out: string, passwords: readonly string[]): Promise<Map<string, string>> {
+  const read = async <T>(path: string) => JSON.parse(await readFile(join(out, '_dorlin', path), 'utf8')) as T;
+  const site = await read<SealedSite>('sealed.json');
+  const keys = new Map<string, SealingKey>();
+  for (const lock of Object.keys(site.locks)) {
+    const ring = await read<Keyring>(`locks/${lock}.json`);
+    for (const password of passwords) {
+      const found = await openKeyring(ring, password);
+      if (found !== undefined) keys.set(lock, found.key);
+    }
+  }
+  const texts = new Map<string, string>();
+  for (const [name, { doors, index }] of Object.entries(site.areas)) {
+    for (const door of doors.filter(({ locks: needed }) => needed.every((lock) => keys.has(lock)))) {
+      const key = await openDoor(name, door, keys);
+      // With a message: without, a failure that is expected here would have the runner parse its whole source.
+      assert.ok(key, name);
+      const text = async (blob: string, isPacked: boolean) => {
+        const bytes = await openBytes(await readFile(join(out, '_dorlin/sealed', blob)), key);
+        assert.ok(bytes, blob);
+        return (isPacked ? gunzipSync(bytes) : Buffer.from(bytes)).toString();
+      };
+      const { files: inside, parts } = JSON.parse(await text(index, false)) as AreaIndex;
+      for (const [path, { blob, packed }] of Object.entries(inside)) texts.set(path, await text(blob, packed === true));
+      for (const [path, { parts: all }] of Object.entries(parts)) {
+        for (const { entry } of all) {
+          const before = texts.get(`${path}#`) ?? '';
+          texts.set(`${path}#`, before + (await text(entry.blob, entry.packed === true)));
+        }
+      }
+    }
+  }
+  return texts;
 }
 
 interface HostOptions {

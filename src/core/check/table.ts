@@ -173,6 +173,11 @@ export const findingTable = {
     why: '`dorlin serve` never serves it, but another server, or an upload of the folder, might.',
     mend: 'Keep the policy beside the folder of finished files, not in it.',
   },
+  'sealed-cannot': {
+    title: 'The sealed site cannot do all that the policy says',
+    why: 'It is files alone, which know nobody, count nothing and change only when they are sealed again.',
+    mend: 'Nothing, where that is meant; else serve the site behind the guard, or seal it again at the right time.',
+  },
   'draft-waiting': {
     title: 'A draft waits to be made live',
     why: 'Its edits count for nobody yet.',

@@ -67,7 +67,7 @@ export async function check(policyFile: string, { folder, at, skip = [] }: Check
     ...checkPolicy(policy, await judgedPasswords(policyFile, policy), now),
     ...(await screenFindings(policy, now, files)),
     ...(files === undefined ? [] : checkSite(policy, files, now)),
-    ...(await checkMachine(policyFile, policy, folder)),
+    ...(await checkMachine(policyFile, policy, folder, now)),
   ].filter(({ code }) => !skip.includes(code));
   return {
     site: policy.site.name,
