@@ -3,6 +3,7 @@ import { describe, test } from 'node:test';
 import fc from 'fast-check';
 import { decodeHtml, pageLetters } from '../../src/core/sections/charset.js';
 import { parse } from 'parse5';
+import { marksIn } from '../../src/core/sections/marks.js';
 import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
 import { isSameTree } from '../../src/core/sections/same-tree.js';
 import { NestedTooDeeply, parseWatching } from '../../src/core/sections/watching-parser.js';
@@ -404,4 +405,18 @@ describe('a page goes out in the bytes in which it came', () => {
       assert.equal(pageLetters(eightBits('<p>'), `text/html; charset=${label}`), undefined, label);
     }
   });
+});
+
+test('names in a page that cannot be parsed: one that goes on is none', () => {
+  const cases: [string, string[]][] = [
+    ['<p data-dorlin-lock=walk>', ['walk']],
+    ['<p data-dorlin-lock = " walk ">', ['walk']],
+    ['<p data-dorlin-lock=\'walk\'><p data-dorlin-lock="talk">', ['walk', 'talk']],
+    ['<p data-dorlin-lock="walk<a">', ['']],
+    ["<p data-dorlin-lock='walk more'>", ['']],
+    ['<p data-dorlin-lock=walk&amp;>', ['']],
+    ['<p data-dorlin-lock="walk', ['walk']],
+    ['<p data-dorlin-lock>', ['']],
+  ];
+  for (const [page, names] of cases) assert.deepEqual([page, marksIn(page)], [page, names]);
 });

@@ -319,3 +319,18 @@ test('a file that is no page is asked for by the page for what is missing, which
   assert.equal(await read('404.html'), page('Lost'));
   await assert.rejects(read('_dorlin/doors.json'));
 });
+
+test('a mark whose name goes on is none of the lock it begins with: nobody gets the page, not that lock’s guests', async (t) => {
+  const body = (mark: string) => page('Odd', `<tr data-dorlin-lock=${mark}><td>CANARY</td></tr>`);
+  for (const mark of ['"walk<a b=\'"', "'walk more'", '"walk&#32;"', 'walk&amp;']) {
+    const site = await siteToSeal(locks, { 'index.html': page('Start'), 'odd.html': body(mark) });
+    t.after(site.remove);
+    await site.seal();
+    assert.deepEqual([mark, [...(await openedFrom(site.out, ['gate'])).keys()]], [mark, []]);
+    assert.doesNotMatch(await readFile(join(site.out, 'odd.html'), 'utf8').catch(() => ''), /CANARY/);
+  }
+  const site = await siteToSeal(locks, { 'index.html': page('Start'), 'odd.html': body('" walk "') });
+  t.after(site.remove);
+  await site.seal();
+  assert.deepEqual([...(await openedFrom(site.out, ['gate'])).keys()], ['/odd.html']);
+});

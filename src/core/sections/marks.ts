@@ -1,6 +1,6 @@
 import { markAttribute } from './tree.js';
 
-const marked = new RegExp(`${markAttribute}\\s*=\\s*["']?\\s*([\\w-]*)`, 'gi');
+const marked = new RegExp(`${markAttribute}(?:\\s*=\\s*(?:"([^"]*)|'([^']*)|([^\\s>]*)))?`, 'gi');
 
 /**
  * A page in small letters, in which ASCII is found whatever its encoding.
@@ -15,4 +15,9 @@ export function plainLetters(letters: string): string {
 export const mayBeMarked = (plain: string): boolean => plain.includes(markAttribute);
 
 /** The names of the locks that a page that cannot be parsed may be marked by; what is no name is empty. */
-export const marksIn = (plain: string): string[] => [...plain.matchAll(marked)].map(([, name = '']) => name);
+export const marksIn = (plain: string): string[] =>
+  [...plain.matchAll(marked)].map(([, double, single, bare]) => {
+    const name = (double ?? single ?? bare ?? '').trim();
+    // A name that goes on is another one: its beginning must not stand for it.
+    return /^[\w-]*$/.test(name) ? name : '';
+  });
