@@ -62,6 +62,7 @@ const { metafile } = await build({
     vite: 'src/vite.ts',
     dorlin: 'src/cli/main.ts',
     'reading-worker': 'src/patrol/reading-worker.ts',
+    'sealing-worker': 'src/sealer/sealing-worker.ts',
   },
   outdir: 'dist/node',
   bundle: true,

@@ -1,12 +1,14 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { bytesOf } from '../core/letters.js';
 import type { Policy } from '../core/policy/types.js';
 import { escapeHtml } from '../core/screen/html.js';
 import { doorHash } from '../core/sealing/doors.js';
-import type { Planned } from './plan.js';
+import type { PlanContext, Planned, PlannedPart } from './plan.js';
 import { scriptAt, styleFile } from './screens.js';
 
 /** The file that hosts answer with where they have nothing. */
-export const missingPage = '/404.html';
+const missingPage = '/404.html';
 
 /**
  * What is sealed and is no page: at its address a host has nothing, so its page for that asks for the password.
@@ -19,7 +21,7 @@ export const isAskedForByMissingPage = (plan: Planned): boolean =>
   typeof plan.lock.outsiders !== 'object';
 
 /** The host’s page for what it does not have, with the script that finds out whether it is sealed. */
-export function withMissingScript(body: Buffer): Buffer {
+function withMissingScript(body: Buffer): Buffer {
   const letters = body.toString('latin1');
   const end = letters.toLowerCase().lastIndexOf('</body');
   const at = end === -1 ? letters.length : end;
@@ -29,7 +31,7 @@ export function withMissingScript(body: Buffer): Buffer {
 }
 
 /** One for a site that has none: a number and the way home, which need no words. */
-export const plainMissingPage = ({ site, defaultScreen }: Policy): Buffer =>
+const plainMissingPage = ({ site, defaultScreen }: Policy): Buffer =>
   Buffer.from(`<!doctype html>
 <html lang="${escapeHtml(site.languages[0] ?? 'en')}">
 <head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>404 · ${escapeHtml(site.name)}</title>
@@ -53,4 +55,23 @@ export class DoorList {
     const all = [...this.#byDoor].sort(([one], [other]) => (one < other ? -1 : 1));
     return `${JSON.stringify(Object.fromEntries(all.map(([door, hashes]) => [door, hashes.sort().join('')])))}\n`;
   }
+}
+
+/** The page for what is not there, which asks for what is sealed and is no page; one is made where the site has none. */
+export function withMissingPage({ folder, policy }: PlanContext, planned: readonly Planned[]): Planned[] {
+  if (!planned.some(isAskedForByMissingPage)) return [...planned];
+  const own = planned.find(({ path }) => path === missingPage);
+  const changed = (body: Buffer, parts: readonly PlannedPart[] = []): Planned => ({
+    path: missingPage,
+    type: 'text/html',
+    kind: 'changed',
+    body: withMissingScript(body),
+    parts,
+  });
+  if (own === undefined) return [...planned, changed(plainMissingPage(policy))];
+  // One that is locked itself says nothing to anybody.
+  if (own.kind !== 'open' && own.kind !== 'changed') return [...planned];
+  const asks =
+    own.kind === 'open' ? changed(readFileSync(join(folder, missingPage))) : changed(Buffer.from(own.body), own.parts);
+  return planned.map((plan) => (plan === own ? asks : plan));
 }

@@ -1,4 +1,4 @@
-import { readFile, stat } from 'node:fs/promises';
+import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import mime from 'mime';
@@ -73,7 +73,7 @@ export const typeOf = (path: string): string => mime.getType(path) ?? 'applicati
  * Decides about one file, by the same rules as the guard: as a stranger, at this moment.
  * @throws DorlinError `seal-unfit`
  */
-export async function planFile(context: PlanContext, path: string): Promise<Planned> {
+export function planFile(context: PlanContext, path: string): Planned {
   const { policy, now } = context;
   const target = targetOf(path);
   const type = typeOf(path);
@@ -91,8 +91,8 @@ export async function planFile(context: PlanContext, path: string): Promise<Plan
   if (!mayHold && (!mayBeList || readings.length > 0)) return asItIs;
   // What is larger than any page, and neither called a page nor a list, is none.
   const isNamedKind = mayBeList || named.length > 0 || pageKind(type) !== undefined;
-  if (!isNamedKind && (await stat(join(context.folder, path))).size > mostOfPage) return asItIs;
-  const bytes = await readFile(join(context.folder, path));
+  if (!isNamedKind && statSync(join(context.folder, path)).size > mostOfPage) return asItIs;
+  const bytes = readFileSync(join(context.folder, path));
   const isPacked = mayBeList && bytes[0] === 0x1f && bytes[1] === 0x8b;
   const letters = (isPacked ? unpacked(bytes, path) : bytes).toString('latin1');
   const shut = mayHold ? shutWhole(context, path, named, letters, readings) : undefined;
@@ -168,12 +168,19 @@ function planListing({ policy, now }: PlanContext, path: string, letters: string
 }
 
 /** @param page - of a page that is locked itself: the groups of locks that it stands under */
-async function planPage(context: PlanContext, path: string, page: SectionLocks): Promise<Planned> {
+/** A worker of the site's own would answer in the place of ours, or ours in its. */
+export function noteWorker({ note }: PlanContext, path: string, bytes: Buffer): void {
+  if (!bytes.includes('serviceWorker') || !/serviceWorker\s*\.\s*register\s*\(/.test(bytes.toString('latin1'))) return;
+  note(path, 'registers a service worker of the site’s own: of two at the same scope only one counts');
+}
+
+function planPage(context: PlanContext, path: string, page: SectionLocks): Planned {
   const isLocked = page.length > 0;
   const { policy, folder, now, mayOpen, note } = context;
   const type = 'text/html';
   const target = targetOf(path);
-  const original = await readFile(join(folder, path));
+  const original = readFileSync(join(folder, path));
+  noteWorker(context, path, original);
   const body = pageToSeal(context, original, path);
   const asItIs: Planned = isLocked
     ? sealedUnder(context, path, page)

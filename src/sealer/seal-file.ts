@@ -1,21 +1,12 @@
-import { createCipheriv, createHmac, hkdfSync } from 'node:crypto';
-import { createReadStream } from 'node:fs';
-import { open, rename, rm, stat, type FileHandle } from 'node:fs/promises';
+import { createHmac } from 'node:crypto';
+import { renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
-import { DorlinError } from '../core/errors.js';
 import { toBase64Url, type Bytes } from '../core/sealing/bytes.js';
 import type { NamingKeys } from '../core/sealing/areas.js';
-import {
-  framed,
-  headerOf,
-  layoutOf,
-  paddingFor,
-  recordAt,
-  recordNonce,
-  roomIn,
-  usualRecordSize,
-} from '../core/sealing/records.js';
+import { headerOf, layoutOf, paddingFor, usualRecordSize } from '../core/sealing/records.js';
+import { encryptInto, fileChanged, type Encrypting } from './large-file.js';
+import type { Threads } from './threads.js';
 
 const packedBytes = promisify(gzip);
 
@@ -43,109 +34,125 @@ export interface Sealed {
 /** Packs what packs well. */
 export const packed = (bytes: Uint8Array): Promise<Uint8Array> => packedBytes(bytes, { level: 6 });
 
+/** Bytes of a large file that one thread digests. */
+const digested = 16 * 1024 * 1024;
+/** Records of a large file that one thread encrypts. */
+const together = 256;
+
 /**
  * The salt of a content, and the name of its file. Of what is really encrypted, so that no salt, and by it
- * no nonce, ever serves for two contents.
+ * no nonce, ever serves for two contents: a keyed digest of a small one, and of the digests of the parts of a large one.
  */
-export async function named(path: string, content: Content, area: AreaKeys): Promise<Sealed> {
-  const hash = createHmac('sha256', area.naming.salt).update(`${path}\0${usualRecordSize}\0`);
-  const state = await stateOf(content);
-  let length = 0;
-  if ('bytes' in content) {
-    hash.update(content.bytes);
-    length = content.bytes.length;
-  } else {
-    for await (const piece of createReadStream(content.file, { highWaterMark: 1 << 20 })) {
-      hash.update(piece as Buffer);
-      length += (piece as Buffer).length;
-    }
+export async function named(path: string, content: Content, area: AreaKeys, threads: Threads): Promise<Sealed> {
+  const hash = createHmac('sha256', area.naming.salt);
+  const state = stateOf(content);
+  const length = 'bytes' in content ? content.bytes.length : content.size;
+  if ('bytes' in content) hash.update(`${path}\0${usualRecordSize}\0`).update(content.bytes);
+  else {
+    // No path begins so.
+    hash.update(`large\0${path}\0${usualRecordSize}\0${length}\0`);
+    const parts = Array.from({ length: Math.ceil(length / digested) }, (_, at) =>
+      threads.run({
+        kind: 'digest',
+        file: content.file,
+        start: at * digested,
+        end: Math.min(length, (at + 1) * digested),
+      }),
+    );
+    for (const part of await Promise.all(parts)) hash.update(part);
   }
   const salt = new Uint8Array(hash.digest().subarray(0, 16));
   const name = createHmac('sha256', area.naming.name).update(salt).digest().subarray(0, 16);
   return { blob: `s${toBase64Url(new Uint8Array(name))}`, salt, length, content, state };
 }
 
-/** Records that are encrypted before they are written together. */
-const together = 64;
-
 /** What tells a file as it is from what it may become meanwhile. */
-async function stateOf(content: Content): Promise<string> {
+function stateOf(content: Content): string {
   if ('bytes' in content) return '';
-  const { size, mtimeNs, ctimeNs, ino } = await stat(content.file, { bigint: true });
+  const { size, mtimeNs, ctimeNs, ino } = statSync(content.file, { bigint: true });
   return [size, mtimeNs, ctimeNs, ino].join(' ');
 }
 
 /**
- * Writes a sealed file whole: under another name first. The next records are read while these are encrypted,
- * and those before are written.
+ * Key and nonce of a file (RFC 8188 section 2.1) by HKDF (RFC 5869), of which one block is enough. By Node's own HMAC:
+ * its HKDF takes several times as long, and there are two a file.
+ */
+function encrypting({ salt, length }: Sealed, area: AreaKeys): Encrypting {
+  const key = createHmac('sha256', salt).update(area.key).digest();
+  const expand = (info: string) => createHmac('sha256', key).update(`${info}\0\u0001`).digest();
+  return {
+    layout: layoutOf(length, paddingFor(length)),
+    cek: expand('Content-Encoding: aes128gcm').subarray(0, 16),
+    nonce: expand('Content-Encoding: nonce').subarray(0, 12),
+  };
+}
+
+/** Where a file lies until it is whole. */
+const partOf = (file: string) => `${file}.${process.pid}.part`;
+
+/**
+ * Writes a sealed file whole: under another name first. A small one at once, which is quicker than to wait for
+ * each step of it.
  *
  * @param file - in a folder that is there
  * @throws DorlinError `site-changing`
  */
-export async function writeSealed(file: string, sealed: Sealed, area: AreaKeys): Promise<void> {
-  const { salt, length, content } = sealed;
-  const cek = Buffer.from(hkdfSync('sha256', area.key, salt, 'Content-Encoding: aes128gcm\0', 16));
-  const nonce = new Uint8Array(hkdfSync('sha256', area.key, salt, 'Content-Encoding: nonce\0', 12));
-  const layout = layoutOf(length, paddingFor(length));
-  const room = roomIn(layout.recordSize);
-  const temporary = `${file}.${process.pid}.part`;
-  const output = await open(temporary, 'w');
-  const source = 'file' in content ? await open(content.file) : undefined;
+export async function writeSealed(file: string, sealed: Sealed, area: AreaKeys, threads: Threads): Promise<void> {
+  const { content } = sealed;
+  if ('file' in content) {
+    await writeLarge(file, sealed, content, area, threads);
+    return;
+  }
+  const how = encrypting(sealed, area);
+  const pieces: Uint8Array[] = [headerOf(sealed.salt, how.layout.recordSize)];
+  encryptInto(pieces, how, content.bytes, 0, how.layout.records);
+  writeWhole(file, Buffer.concat(pieces), partOf(file));
+}
+
+/** Writes a file under another name first, so that it is there whole or not at all. */
+export function writeWhole(file: string, bytes: Uint8Array, temporary = partOf(file)): void {
   try {
-    const read = async (first: number): Promise<Uint8Array> => {
-      const [start, end] = [first * room, Math.min(length, (first + together) * room)];
-      if ('bytes' in content) return content.bytes.subarray(start, end);
-      const held = Buffer.allocUnsafe(Math.max(0, end - start));
-      let have = 0;
-      while (source !== undefined && have < held.length) {
-        const { bytesRead } = await source.read(held, have, held.length - have, start + have);
-        if (bytesRead === 0) throw changed(content.file);
-        have += bytesRead;
-      }
-      return held;
-    };
-    let next = read(0);
-    let writing: Promise<unknown> = Promise.resolve();
-    for (let first = 0; first < layout.records; first += together) {
-      const plain = await next;
-      const last = Math.min(layout.records, first + together);
-      if (last < layout.records) next = read(last);
-      const pieces: Uint8Array[] = first === 0 ? [headerOf(salt, layout.recordSize)] : [];
-      for (let index = first; index < last; index++) {
-        const { start, end, padding, isLast } = recordAt(layout, index);
-        const cipher = createCipheriv('aes-128-gcm', cek, recordNonce(nonce, index));
-        const from = start - first * room;
-        pieces.push(cipher.update(plain.subarray(from, from + end - start)));
-        pieces.push(cipher.update(framed(noBytes, padding, isLast)));
-        cipher.final();
-        pieces.push(cipher.getAuthTag());
-      }
-      await writing;
-      writing = writeAll(output, pieces);
-    }
-    await writing;
-    // A salt serves for the content that it was made of, and for nothing that it became meanwhile.
-    if ((await stateOf(content)) !== sealed.state) throw changed(file);
-    await output.close();
-    await rename(temporary, file);
+    writeFileSync(temporary, bytes);
+    renameSync(temporary, file);
   } catch (error) {
-    await output.close().catch(() => undefined);
-    await rm(temporary, { force: true });
+    rmSync(temporary, { force: true });
     throw error;
-  } finally {
-    await source?.close();
   }
 }
 
-const noBytes = new Uint8Array();
-
-const changed = (file: string) => new DorlinError('site-changing', `${file} has changed while it was read.`);
-
-/** `writev` may write a part, as a full disk lets it. */
-async function writeAll(output: FileHandle, pieces: readonly Uint8Array[]): Promise<void> {
-  const all = pieces.reduce((length, piece) => length + piece.length, 0);
-  const { bytesWritten } = await output.writev(pieces);
-  if (bytesWritten === all) return;
-  const rest = Buffer.concat(pieces).subarray(bytesWritten);
-  for (let at = 0; at < rest.length;) at += (await output.write(rest, at)).bytesWritten;
+/** Its records are encrypted by several threads at once, each to where they belong. */
+async function writeLarge(
+  file: string,
+  sealed: Sealed,
+  content: Extract<Content, { readonly file: string }>,
+  area: AreaKeys,
+  threads: Threads,
+): Promise<void> {
+  const how = encrypting(sealed, area);
+  const header = headerOf(sealed.salt, how.layout.recordSize);
+  const temporary = partOf(file);
+  try {
+    writeFileSync(temporary, header);
+    const { records } = how.layout;
+    const parts = Array.from({ length: Math.ceil(records / together) }, (_, at) =>
+      threads.run({
+        kind: 'encrypt',
+        file: content.file,
+        how,
+        first: at * together,
+        last: Math.min(records, (at + 1) * together),
+        to: temporary,
+        headerLength: header.length,
+      }),
+    );
+    // All of them, so that none goes on writing to what is removed.
+    const [failed] = (await Promise.allSettled(parts)).filter((part) => part.status === 'rejected');
+    if (failed !== undefined) throw failed.reason;
+    // A salt serves for the content that it was made of, and for nothing that it became meanwhile.
+    if (stateOf(content) !== sealed.state) throw fileChanged(content.file);
+    renameSync(temporary, file);
+  } catch (error) {
+    rmSync(temporary, { force: true });
+    throw error;
+  }
 }

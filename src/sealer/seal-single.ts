@@ -11,7 +11,7 @@ import { sealBytes } from '../core/sealing/sealed-bytes.js';
 import { createHmac } from 'node:crypto';
 import { singleScript } from './browser-scripts.generated.js';
 import { wordsScript } from './screens.js';
-import type { SealedFor } from './seal-site.js';
+import type { SealedFor } from './order.js';
 
 const packed = promisify(gzip);
 
