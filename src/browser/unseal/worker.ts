@@ -32,10 +32,15 @@ async function readSite(): Promise<SealedSite> {
   return read as SealedSite;
 }
 
+/** How old what is known of the site may be: a page that follows its unlocking need not ask once more. */
+const oldest = { known: Infinity, recent: 2000, now: 0 };
+let readAt = -Infinity;
+
 /** What is known of the site; what was known before, where it cannot be had. */
-function theSite(isFresh: boolean): Promise<SealedSite> {
-  if (isFresh || site === undefined) {
+function theSite(age: keyof typeof oldest): Promise<SealedSite> {
+  if (site === undefined || performance.now() - readAt >= oldest[age]) {
     const before = site;
+    readAt = performance.now();
     site = readSite().catch((error: unknown) => {
       if (before !== undefined) return before;
       site = undefined;
@@ -121,8 +126,11 @@ function filesFor(path: string, { indexFiles, extensions }: SealedSite): string[
 const isMine = <T>(held: Readonly<Record<string, T>>, path: string) => Object.hasOwn(held, path);
 
 /** What an address is answered with, where something that is open holds it. */
-async function found(path: string, isFresh: boolean): Promise<((request: Request) => Promise<Response>) | undefined> {
-  const about = await theSite(isFresh);
+async function found(
+  path: string,
+  age: keyof typeof oldest,
+): Promise<((request: Request) => Promise<Response>) | undefined> {
+  const about = await theSite(age);
   const keys = await keysHere(about);
   if (keys.size === 0) return undefined;
   const names = Object.keys(about.areas);
@@ -167,7 +175,7 @@ async function answer(request: Request, path: string): Promise<Response> {
   const isNavigation = request.mode === 'navigate';
   try {
     // What cannot be known here is the host's to answer, which has nothing that is locked in the clear.
-    const serve = await found(path, isNavigation).catch((error: unknown) => {
+    const serve = await found(path, isNavigation ? 'recent' : 'known').catch((error: unknown) => {
       if (error instanceof Damaged) throw error;
       return undefined;
     });
@@ -175,7 +183,7 @@ async function answer(request: Request, path: string): Promise<Response> {
     const served = await serve(request);
     if (served.status !== 404) return served;
     // Another deploy has come in between: once more, by what is there now.
-    const again = await found(path, true);
+    const again = await found(path, 'now');
     return again === undefined ? await fetch(request) : await again(request);
   } catch (error) {
     if (!(error instanceof Damaged)) throw error;
@@ -188,7 +196,7 @@ async function answer(request: Request, path: string): Promise<Response> {
   }
 }
 
-const openHere = async () => [...(await keysHere(await theSite(false))).keys()];
+const openHere = async () => [...(await keysHere(await theSite('known'))).keys()];
 
 async function tellAll(visit?: string): Promise<readonly string[]> {
   const open = await openHere();
@@ -209,7 +217,7 @@ async function look(area: string | undefined, about: SealedSite): Promise<Pick<A
 }
 
 async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unlock' }>): Promise<Answered> {
-  const about = await theSite(true);
+  const about = await theSite('now');
   const others = area === undefined ? [] : (about.areas[area]?.doors.flatMap(({ locks }) => locks) ?? []);
   const visitNow = await visitHere();
   let visit: string | undefined;
@@ -230,6 +238,12 @@ async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unl
   }
   const elsewhere = await afterWrong(lock, opened, about);
   const open = await tellAll(visit);
+  // What the page that follows will need, while that is asked for.
+  if (opened !== undefined && area !== undefined) {
+    void keysHere(about)
+      .then((keys) => openArea(area, about, keys))
+      .catch(() => undefined);
+  }
   const stands = area === undefined ? { isOpen: opened !== undefined } : await look(area, about);
   return { ...stands, opened, elsewhere, after: about.locks[opened ?? '']?.after, open, visit };
 }
@@ -251,7 +265,7 @@ async function asked(question: Asked): Promise<Answered> {
   try {
     if (question.ask === 'unlock') return await unlock(question);
     if (question.ask === 'leave') return await leave();
-    return { ...(await look(question.area, await theSite(true))), open: await openHere() };
+    return { ...(await look(question.area, await theSite('now'))), open: await openHere() };
   } catch {
     return { isOpen: false, open: [], isBroken: true };
   }
