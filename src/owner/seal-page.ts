@@ -84,13 +84,7 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
   const bytes = await readFile(file).catch((cause: unknown) => {
     throw new DorlinError('file-unusable', `${file} cannot be read.`, { cause });
   });
-  const body = await judgedBody(
-    policy,
-    lock,
-    file,
-    bytes,
-    isOfSite ? { root, path: pathIn(root, file), now } : undefined,
-  );
+  const body = judgedBody(policy, lock, file, bytes, isOfSite ? { root, path: pathIn(root, file), now } : undefined);
   const page = await embedded(resolve(file), body, root, mayHold);
   const lockKey = (await lockKeys(policyFile, keys, [lock.name], new Set())).get(lock.name);
   if (lockKey === undefined) throw new Error(`no key of ${lock.name}`);
@@ -109,13 +103,13 @@ const pathIn = (root: string, file: string) => `/${relative(root, resolve(file))
  * The page as whoever has this lock's password alone may read it: without what stands in it under others.
  * @throws DorlinError `seal-unfit` where that cannot be told for certain
  */
-async function judgedBody(
+function judgedBody(
   policy: Policy,
   lock: Lock,
   file: string,
   bytes: Buffer,
   site: { readonly root: string; readonly path: string; readonly now: number } | undefined,
-): Promise<Buffer> {
+): Buffer {
   const unfit = () =>
     new DorlinError('seal-unfit', `${file} holds parts that the passwords of ${lock.name} do not open.`);
   if (site === undefined) {
@@ -124,7 +118,7 @@ async function judgedBody(
   }
   const { root: folder, path, now } = site;
   const mayOpen = ({ name }: Lock) => name === lock.name;
-  const planned = await planFile({ policy, folder, now, mayOpen, note: () => undefined }, path);
+  const planned = planFile({ policy, folder, now, mayOpen, note: () => undefined }, path);
   if (planned.kind === 'open') return bytes;
   if (planned.kind === 'sealed') return planned.body ?? bytes;
   if (planned.kind === 'changed' && planned.parts.length === 0) return Buffer.from(planned.body);

@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import { bytesOf } from '../core/letters.js';
 import type { Policy } from '../core/policy/types.js';
 import { escapeHtml } from '../core/screen/html.js';
+import { screenLanguages } from '../core/screen/languages.js';
 import { doorHash } from '../core/sealing/doors.js';
 import type { PlanContext, Planned, PlannedPart } from './plan.js';
-import { scriptAt, styleFile } from './screens.js';
+import { noticePage, scriptAt } from './screens.js';
 
 /** The file that hosts answer with where they have nothing. */
 const missingPage = '/404.html';
@@ -30,16 +31,15 @@ function withMissingScript(body: Buffer): Buffer {
   );
 }
 
-/** One for a site that has none: a number and the way home, which need no words. */
-const plainMissingPage = ({ site, defaultScreen }: Policy): Buffer =>
-  Buffer.from(`<!doctype html>
-<html lang="${escapeHtml(site.languages[0] ?? 'en')}">
-<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>404 · ${escapeHtml(site.name)}</title>
-<link rel="stylesheet" href="${styleFile(defaultScreen)}"></head>
-<body class="${defaultScreen.design.layout} closed"><main><div class="site">${escapeHtml(site.name)}</div><h1>404</h1><p><a class="home" href="/">${escapeHtml(site.name)}</a></p></main>
-</body>
-</html>
-`);
+/** One for a site that has none: a number, and the way home. */
+const plainMissingPage = (policy: Policy): Buffer =>
+  Buffer.from(
+    noticePage(
+      policy,
+      404,
+      `<a class="home" href="/">${escapeHtml(screenLanguages(policy.site.languages)[0].words.home)}</a>`,
+    ),
+  );
 
 /** Which screen asks for what: a door and, joined, the hashes of the paths behind it. */
 export class DoorList {

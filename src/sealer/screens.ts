@@ -118,17 +118,23 @@ export const rootFrom = (file: string): string => '../'.repeat(file.split('/').l
 const fromFile = (html: string, file: string): string =>
   html.replace(/(\s(?:href|src|action)=")\/(?!\/)/g, (_, start: string) => start + rootFrom(file));
 
-/** Says that what came is not what was sealed. */
-export function damagedPage({ site, defaultScreen }: Policy): string {
-  const [{ words, tag }] = screenLanguages(site.languages);
+/** A page in the look of the site’s screens that has one thing to say. @param message - as HTML */
+export function noticePage({ site, defaultScreen }: Policy, number: number, message: string): string {
+  const [{ tag }] = screenLanguages(site.languages);
+  const name = escapeHtml(site.name);
   return `<!doctype html>
 <html lang="${escapeHtml(tag)}">
-<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeHtml(site.name)}</title>
+<head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>${number} · ${name}</title>
 <link rel="stylesheet" href="${styleFile(defaultScreen)}"></head>
-<body class="${defaultScreen.design.layout} closed"><main><div class="site">${escapeHtml(site.name)}</div><h1>502</h1><p class="message">${escapeHtml(words.sealedBroken)}</p></main></body>
+<body class="${defaultScreen.design.layout} closed"><main><div class="site">${name}</div><h1>${number}</h1><p class="message">${message}</p></main>
+</body>
 </html>
 `;
 }
+
+/** Says that what came is not what was sealed. */
+export const damagedPage = (policy: Policy): string =>
+  noticePage(policy, 502, escapeHtml(screenLanguages(policy.site.languages)[0].words.sealedBroken));
 
 /** What the scripts say by themselves, by language. */
 export function wordsScript({ site }: Policy): string {

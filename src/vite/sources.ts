@@ -1,5 +1,5 @@
-import { realpathSync, statSync } from 'node:fs';
-import { isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { existsSync, realpathSync, statSync } from 'node:fs';
+import { isAbsolute, join, posix, relative, sep } from 'node:path';
 
 /** Where Vite finds what it serves. */
 export interface Sources {
@@ -16,13 +16,36 @@ function within(folder: string, file: string): string | undefined {
   return folder === '' || path.startsWith('..') || isAbsolute(path) ? undefined : `/${path.split(sep).join('/')}`;
 }
 
-/** A file without links on the way to it; undefined where there is none. */
+/** A file by its one true name, without links on the way to it; undefined where there is none. */
 function realFile(file: string): string | undefined {
   try {
-    const real = realpathSync(file);
+    const real = realpathSync.native(file);
     return statSync(real).isFile() ? real : undefined;
   } catch {
     return undefined;
+  }
+}
+
+/** Deeper, nothing is read. */
+const mostDecoded = 4;
+
+/** A path, and what it becomes when it is decoded once more, each without what Vite puts before paths on the disk. */
+function* readingsOf(rawPath: string): Generator<string> {
+  let path = rawPath;
+  for (let count = 0; count < mostDecoded; count++) {
+    let bare = posix.normalize(`/${path.replaceAll('\\', '/')}`);
+    for (let shorter = ''; shorter !== bare;) {
+      shorter = bare;
+      bare = posix.normalize(bare.replace(/^\/@(?:fs|id)\//, '/').replace(/^\/__x00__/, '/'));
+    }
+    yield bare.replace(/[\0/]+$/, '');
+    try {
+      const decoded = decodeURIComponent(path);
+      if (decoded === path) return;
+      path = decoded;
+    } catch {
+      return;
+    }
   }
 }
 
@@ -31,31 +54,45 @@ function realFile(file: string): string | undefined {
  * what the finished site has at no such address, a module or style before it is built, or something of Vite’s own.
  * Of those the policy says nothing. Pages, public files and whatever is doubtful are the guard’s to judge.
  *
- * @param url - as it arrived, of a request to the base `/`
+ * Vite finds one file by many addresses: below its root, in the public folder, and by its path on the disk. A file is
+ * judged, and then served, by the one address that the finished site has it at.
+ *
+ * @param target - as it arrived (RFC 9112 section 3.2), of a request to the base `/`
  */
-export function judgedAddress(url: string, { root, publicDir, isKept }: Sources): string | undefined {
+export function judgedAddress(target: string, { root, publicDir, isKept }: Sources): string | undefined {
+  const url = target.replace(/^https?:\/\/[^/?#]*/i, '');
   const [, rawPath = '', rest = ''] = /^([^?#]*)(.*)$/s.exec(url) ?? [];
-  let path: string;
-  try {
-    path = decodeURIComponent(rawPath);
-  } catch {
-    return url;
+  const [realRoot, realPublic] = [root, publicDir].map((folder) =>
+    folder !== '' && existsSync(folder) ? realpathSync.native(folder) : '',
+  ) as [string, string];
+  // The guard refuses it. Vite would end over some of those.
+  if (!isDecodable(rawPath)) return target;
+  let isElsewhere = false;
+  for (const path of readingsOf(rawPath)) {
+    // A public file is served first, and a path on the disk may be any.
+    const places = [realPublic === '' ? undefined : join(realPublic, path), join(realRoot, path), path];
+    for (const file of places.flatMap((place) => (place === undefined ? [] : (realFile(place) ?? [])))) {
+      const inPublic = realPublic === '' ? undefined : within(realPublic, file);
+      const address = inPublic ?? within(realRoot, file);
+      const isPage = inPublic !== undefined || (address !== undefined && (isHtml(address) || isKept(address)));
+      if (address !== undefined && isPage) return address.split('/').map(encodeURIComponent).join('/') + rest;
+      isElsewhere = true;
+    }
   }
-  if (!path.startsWith('/') || /\\|\/\/|\0|(?:^|\/)\.\.?(?:\/|$)/.test(path)) return url;
-  const [, onDisk] = /^\/@fs(\/.*)$/s.exec(path) ?? [];
-  const file = onDisk === undefined ? join(root, path) : resolve(sep === '/' ? onDisk : onDisk.slice(1));
-  // A public file is served first, and is public by the path on the disk as well.
-  const [open, real] = [realFile(join(publicDir, path)), realFile(file)];
-  if (publicDir !== '' && onDisk === undefined && open !== undefined) return url;
-  if (real === undefined) {
-    if (onDisk !== undefined) return undefined;
-    const isPage = [`${file}.html`, join(file, 'index.html')].some((one) => realFile(one) !== undefined);
-    return !isPage && /^\/(?:@|__|node_modules\/)/.test(path) ? undefined : url;
-  }
-  const inPublic = publicDir === '' ? undefined : within(realpathSync(publicDir), real);
-  const address = inPublic ?? within(realpathSync(root), real);
-  // What is read for the site from elsewhere, such as a package that is linked.
-  if (address === undefined) return onDisk === undefined ? url : undefined;
-  const isPage = inPublic !== undefined || /\.x?html?$/i.test(address) || isKept(address);
-  return isPage ? address.split('/').map(encodeURIComponent).join('/') + rest : undefined;
+  // A module of the site, or of a package that is linked.
+  if (isElsewhere) return undefined;
+  const isPageOf = (path: string) => [`${path}.html`, `${path}/index.html`].some((one) => realFile(join(root, one)));
+  const isVites = /^\/(?:@|__|node_modules\/)/.test(rawPath) && ![...readingsOf(rawPath)].some(isPageOf);
+  return isVites ? undefined : target;
 }
+
+function isDecodable(path: string): boolean {
+  try {
+    decodeURIComponent(path);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+const isHtml = (path: string) => /\.x?html?$/i.test(path);

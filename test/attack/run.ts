@@ -10,6 +10,7 @@ import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
 import { attackSealed } from './on-sealed.js';
+import { attackVite } from './on-vite.js';
 import { attackFront, attackReaders, type Attacked, type Limits } from './on-targets.js';
 
 const { values, positionals } = parseArgs({
@@ -27,6 +28,7 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['links', attackLinks],
   ['console', attackConsole],
   ['sealed', attackSealed],
+  ['vite', attackVite],
   ['faults', attackByFaults],
   ['faults with few handles', attackByHandles],
   ['bytes', attackByBytes],
