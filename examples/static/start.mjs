@@ -11,7 +11,8 @@ import { build, preview } from 'vite';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dist = join(here, 'dist');
-const ports = { files: 4282, nginx: 4283, sealed: 4284, guarded: 4286 };
+const first = Number(process.env.PORT ?? 4301);
+const ports = { files: first, nginx: first + 1, sealed: first + 2, guarded: first + 3 };
 
 const observatory = fileURLToPath(new URL('../observatory', import.meta.url));
 if (!existsSync(join(observatory, '.site'))) {
@@ -40,7 +41,7 @@ at('Sealed, from a server for files', ports.files);
 if (spawnSync('sh', ['-c', 'command -v nginx'], { stdio: 'ignore' }).status === 0) {
   const folder = await mkdtemp(join(tmpdir(), 'dorlin-static-'));
   const text = await readFile(join(here, 'nginx.conf'), 'utf8');
-  await writeFile(join(folder, 'nginx.conf'), text.replace('DIST', dist));
+  await writeFile(join(folder, 'nginx.conf'), text.replace('DIST', dist).replace('4302', ports.nginx));
   const own = `daemon off; pid ${folder}/nginx.pid; error_log stderr; user root;`;
   const args = [
     '-p',

@@ -9,25 +9,39 @@ import { until } from '../support/sites.js';
 
 const skip = skipBrowser || (process.env['DORLIN_MISSING']?.includes('nginx') === true ? 'nginx is missing' : false);
 
+/** Four in a row, where nobody else is likely to listen. */
+const firstPort = 20_000 + 4 * Math.floor(Math.random() * 2000);
+
 describe('the example of a host for files', { skip }, () => {
   let browser: Browser;
   let started: ChildProcess;
   let printed = '';
   before(async () => {
+    browser = await launch();
     started = spawn('npm', ['start'], {
       cwd: `${repository}/examples/static`,
       detached: true,
       stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, PORT: String(firstPort) },
     });
-    for (const stream of [started.stdout, started.stderr]) stream?.on('data', (text) => (printed += String(text)));
-    browser = await launch();
-    await until(() => printed.includes('Ctrl-C ends it') || started.exitCode !== null);
-    assert.equal(started.exitCode, null, printed);
+    const isUp = new Promise<void>((up, ended) => {
+      for (const stream of [started.stdout, started.stderr]) {
+        stream?.on('data', (text) => {
+          printed += String(text);
+          if (printed.includes('Ctrl-C ends it')) up();
+        });
+      }
+      started.once('exit', () => {
+        ended(new Error(printed));
+      });
+    });
+    await isUp;
   });
   after(async () => {
     await browser.close();
+    if (started.exitCode !== null || started.pid === undefined) return;
     const ended = once(started, 'exit');
-    if (started.pid !== undefined) process.kill(-started.pid, 'SIGTERM');
+    process.kill(-started.pid, 'SIGTERM');
     await ended;
   });
   const addressOf = (what: string) => new RegExp(`${what}\\s+(http\\S+)`).exec(printed)?.[1] ?? '';
