@@ -122,8 +122,9 @@ export function dorlin(options: DorlinOptions = {}): Plugin {
       if (!['/', './', ''].includes(config.base)) {
         throw new DorlinError('vite-base', `Vite’s base is ${config.base}.`);
       }
-      // Names of what is built are asked for before anything is.
-      if (config.command === 'build') building = await loadPolicy(policyFile());
+      // Names of what is built are asked for before anything is. And a server that cannot be guarded is not begun.
+      const read = await loadPolicy(policyFile());
+      if (config.command === 'build') building = read;
     },
     configureServer: {
       order: 'pre',
