@@ -114,7 +114,6 @@ await terminal('matrix', ['explain --matrix']);
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
 await terminal('journal', ['journal --lines 6'], copy);
-await terminal('seal', ['seal --out sealed --check'], copy);
 const pale = join(copy, 'pale.yaml');
 const written = await readFile(join(copy, 'dorlin.yaml'), 'utf8');
 await writeFile(pale, written.replace('look: gazette', "look: gazette\n    colors: { light: { soft: '#a39a86' } }"));
