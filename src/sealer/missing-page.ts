@@ -47,7 +47,10 @@ export class DoorList {
 
   async add(path: string, area: string, lock: string): Promise<void> {
     const hash = await doorHash(path);
-    this.#byDoor.set(`${area} ${lock}`, [...(this.#byDoor.get(`${area} ${lock}`) ?? []), hash]);
+    const door = `${area} ${lock}`;
+    const known = this.#byDoor.get(door);
+    if (known === undefined) this.#byDoor.set(door, [hash]);
+    else known.push(hash);
   }
 
   get text(): string | undefined {

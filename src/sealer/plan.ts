@@ -115,6 +115,12 @@ function unpacked(bytes: Buffer, path: string): Buffer {
   }
 }
 
+/** A worker of the site's own would answer in the place of ours, or ours in its. */
+export function noteWorker({ note }: PlanContext, path: string, bytes: Buffer): void {
+  if (!bytes.includes('serviceWorker') || !/serviceWorker\s*\.\s*register\s*\(/.test(bytes.toString('latin1'))) return;
+  note(path, 'registers a service worker of the site’s own: of two at the same scope only one counts');
+}
+
 /**
  * A page of which no part can be taken out, under all locks that the policy names of it and by which it may
  * be marked; undefined where those shut nothing. What no lock is called by lets nobody in.
@@ -168,12 +174,6 @@ function planListing({ policy, now }: PlanContext, path: string, letters: string
 }
 
 /** @param page - of a page that is locked itself: the groups of locks that it stands under */
-/** A worker of the site's own would answer in the place of ours, or ours in its. */
-export function noteWorker({ note }: PlanContext, path: string, bytes: Buffer): void {
-  if (!bytes.includes('serviceWorker') || !/serviceWorker\s*\.\s*register\s*\(/.test(bytes.toString('latin1'))) return;
-  note(path, 'registers a service worker of the site’s own: of two at the same scope only one counts');
-}
-
 function planPage(context: PlanContext, path: string, page: SectionLocks): Planned {
   const isLocked = page.length > 0;
   const { policy, folder, now, mayOpen, note } = context;

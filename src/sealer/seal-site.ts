@@ -59,7 +59,9 @@ async function planSite({ policy, policyFile, folder, now, openers }: SealOrder)
     now,
     mayOpen: ({ name }) => (openers.get(name) ?? []).length > 0,
     note: (path, what) => {
-      notes.set(what, [...(notes.get(what) ?? []), path]);
+      const known = notes.get(what);
+      if (known === undefined) notes.set(what, [path]);
+      else known.push(path);
     },
   };
   const planned = await inTurns(files, (path) => {
