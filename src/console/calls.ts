@@ -23,6 +23,8 @@ import { endSessions, invite, listPeople, removePerson, setKeeperLocks } from '.
 import { release } from '../owner/release.js';
 import { listRequests } from '../owner/requests.js';
 import { review } from '../owner/review.js';
+import { designScreen, keepForScreens, removeScreen, screensToDesign } from '../owner/screen-design.js';
+import { exportScreen } from '../owner/screen-files.js';
 import { listScreens } from '../owner/screens.js';
 import { changeSite, describeSite, siteKeys } from '../owner/site.js';
 import { viewSite, type SeenPlace } from '../owner/view.js';
@@ -122,6 +124,33 @@ export const calls = {
     return Promise.resolve({ isStopped });
   }),
   screens: read(none, (_, { shown }) => listScreens(shown)),
+  'screens.design': read(z.strictObject({ live: z.boolean().optional() }), ({ live }, { shown, site }) =>
+    screensToDesign(live === true ? site.policyFile : shown),
+  ),
+  'screen.export': read(
+    z.strictObject({ screen: name, state: line.optional(), language: line.optional() }),
+    ({ screen, state, language }, { shown }) => exportScreen(shown, screen, { state, language }),
+  ),
+  'screen.change': act(
+    z.strictObject({
+      screen: name,
+      written: z.record(z.string().max(64), z.unknown()),
+      before: z.record(z.string().max(64), z.unknown()).optional(),
+      isNew: z.boolean().optional(),
+      locks: z.array(name).optional(),
+      ...now,
+    }),
+    ({ screen, written, before, isNew, locks, now: isNow }, caller) =>
+      edit(isNow, caller, (file) => designScreen(file, screen, { written, before, isNew, locks })),
+  ),
+  'screen.remove': act(z.strictObject({ screen: name, ...now }), ({ screen, now: isNow }, caller) =>
+    edit(isNow, caller, (file) => removeScreen(file, screen)),
+  ),
+  // It shows nobody anything before a screen does.
+  'screen.keep': read(
+    z.strictObject({ called: z.string().max(200), data: z.base64().max(1_950_000) }),
+    ({ called, data }, { site }) => keepForScreens(site.policyFile, called, Buffer.from(data, 'base64')),
+  ),
   requests: read(none, (_, { site }) => listRequests(site.policyFile)),
   changes: read(none, (_, { site }) => readChanges(site.policyFile)),
 

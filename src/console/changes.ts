@@ -46,7 +46,24 @@ export async function readChanges(policyFile: string): Promise<{ readonly change
 export function aboutOf(input: unknown): string {
   const texts: string[] = [];
   const add = (value: unknown, key: string) => {
-    if (['is', 'password', 'typed', 'text', 'token', 'words', 'now', 'over', 'dynamic'].includes(key)) return;
+    if (
+      [
+        'is',
+        'password',
+        'typed',
+        'text',
+        'token',
+        'words',
+        'now',
+        'over',
+        'dynamic',
+        'written',
+        'before',
+        'data',
+        'isNew',
+      ].includes(key)
+    )
+      return;
     if (typeof value === 'string') texts.push(key === 'lock' || key === 'person' ? value : `${key} ${value}`);
     else if (typeof value === 'number' || typeof value === 'boolean') texts.push(`${key} ${String(value)}`);
     else if (Array.isArray(value)) {

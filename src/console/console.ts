@@ -15,6 +15,8 @@ import { readPeople, type Person } from '../owner/people/people-file.js';
 import { memoryCounters } from '../stores/counters-memory.js';
 import { draftFile, openDraft, waitingDraft } from '../stores/draft.js';
 import { watchFile } from '../stores/file-watch.js';
+import { keptSecurityPolicy } from '../guard/answers/assets.js';
+import { shownFile } from '../owner/screen-bytes.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { answerError, answerHeaders, checkedInput, errorOf, inputOf } from './answers.js';
 import { appFiles } from './app-files.js';
@@ -125,7 +127,8 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   // Around all else, so that what is refused has them as well.
   app.use(async (context, next) => {
     await next();
-    for (const [name, value] of Object.entries(headers)) context.res.headers.set(name, value);
+    for (const [name, value] of Object.entries(headers))
+      if (name !== 'content-security-policy' || !context.res.headers.has(name)) context.res.headers.set(name, value);
     if (!context.res.headers.has('cache-control')) context.res.headers.set('cache-control', 'no-store');
   });
   app.use(async (context, next) => {
@@ -209,6 +212,19 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       secure: isSecure(context),
     });
     return context.json({});
+  });
+
+  // What screens show, for the pictures of them in the designer.
+  app.get('/api/shown', async (context) => {
+    const found = await caller(context);
+    if (found?.person.role !== 'owner') throw notSignedIn();
+    const file = await shownFile(policyFile, context.req.query('path') ?? '');
+    if (file === undefined) return context.json(errorOf('input-invalid', 'There is no such picture.'), 404);
+    return context.body(Buffer.from(file.body), 200, {
+      'content-type': file.type,
+      'content-security-policy': keptSecurityPolicy,
+      'cache-control': 'private, max-age=60',
+    });
   });
 
   app.get('/api/news', async (context) => {

@@ -17,6 +17,7 @@ import { proxyTo } from '../server/proxy.js';
 import type { SiteSource } from '../server/site-server.js';
 import { serveFolder } from '../server/static-folder.js';
 import { draftFile } from '../stores/draft.js';
+import { readKept } from '../stores/kept-files.js';
 import type { ConsoleSite, PlayedView } from './context.js';
 import { pickerScript } from './picker.generated.js';
 
@@ -65,7 +66,7 @@ export async function startFrame(
     live = view.isDraft ? await policies(false).catch(() => policy) : policy;
     latest = policy;
     const { passes, session, visitor = stranger, now } = questionOf(policy, view.seenBy).question;
-    const guard = guardPlaying(policy, { visitor, now }, keys);
+    const guard = guardPlaying(policy, { visitor, now }, keys, (_, name) => readKept(policyFile, name));
     const cookie = await cookiesPlaying(policy, { passes, session }, keys);
     const headers = Object.fromEntries(
       Object.entries(request.headers).filter(([name]) => !/^(?:cookie|authorization|forwarded|x-)/.test(name)),

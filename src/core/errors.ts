@@ -184,6 +184,10 @@ export const errorTable = {
     means: 'There is a screen of that name already.',
     mend: 'Change it with `dorlin screen edit NAME KEY=VALUE`, or choose another name.',
   },
+  'picture-unusable': {
+    means: 'A file cannot be kept for screens: it is no picture or font, or it is larger than 1.4 MB.',
+    mend: 'Choose an AVIF, GIF, JPEG, PNG, SVG or WebP picture, or a WOFF2 font, and make it smaller.',
+  },
   'origin-invalid': {
     means: 'A text is no scheme and host.',
     mend: 'Write it such as `https://kestrelmoor.example`.',

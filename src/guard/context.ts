@@ -6,6 +6,7 @@ import { readPasses, type Pass } from '../core/passes/pass.js';
 import { isPatrolMark, patrolHeader } from '../core/passes/patrol-mark.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/types.js';
+import type { KeptFile } from '../core/screen/kept-file.js';
 import type {
   Clock,
   Counters,
@@ -46,6 +47,11 @@ export interface GuardOptions {
   readonly requests?: RequestDesk | undefined;
   /** Awaited before a try beyond the budget is told so, to slow a flood. @default no delay */
   readonly refusalDelay?: (() => Promise<void>) | undefined;
+  /**
+   * Pictures and fonts that owners keep for their screens, by name; they are sent to everybody, under
+   * `assets/kept/`. Undefined: there is none of that name. @default there are none
+   */
+  readonly keptFile?: ((policy: Policy, name: string) => Promise<KeptFile | undefined>) | undefined;
   /** Finds the keys for `identity.jwt`. Without it, nobody is known by a token. */
   readonly tokenKeys?: TokenKeys | undefined;
   readonly random: RandomBytes;

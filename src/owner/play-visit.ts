@@ -3,6 +3,7 @@ import type { Visitor } from '../core/bypass/bypass.js';
 import { deriveKeys, type KeyChain } from '../core/passes/keys.js';
 import { audienceOf, packPasses, type Pass } from '../core/passes/pass.js';
 import type { Policy } from '../core/policy/types.js';
+import type { GuardOptions } from '../guard/context.js';
 import { createGuard, type Guard } from '../guard/guard.js';
 import { passCookies } from '../guard/visit/cookies.js';
 import type { VerdictHeaders } from '../guard/visit/visit.js';
@@ -30,6 +31,7 @@ export function guardPlaying(
   policy: Policy,
   { visitor, now }: Pick<PlayedVisit, 'visitor' | 'now'>,
   keys: KeyChain,
+  keptFile?: GuardOptions['keptFile'],
 ): Guard {
   const { person, roles, signedIn } = visitor;
   return createGuard({
@@ -39,6 +41,7 @@ export function guardPlaying(
     verifier: nativeVerifier,
     counters: memoryCounters(),
     linkUses: { take: () => Promise.resolve(false) },
+    keptFile,
     random: randomBytes,
     clock: () => now,
     identify: () => ({ person, roles, signedIn }),

@@ -1,20 +1,17 @@
-import { readFile } from 'node:fs/promises';
-import { extname, join } from 'node:path';
-import mime from 'mime';
 import { checkScreens } from '../core/check/screen-checks.js';
 import type { Finding } from '../core/check/table.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { pairsOf } from '../core/screen/design/contrast.js';
-import { filesOf } from '../core/screen/design/files.js';
 import { cspHashOf } from '../core/screen/hash.js';
 import { screenLanguages } from '../core/screen/languages.js';
 import { renderScreen } from '../core/screen/render.js';
-import { sampleView } from '../core/screen/sample.js';
+import { sampleFacts, sampleView } from '../core/screen/sample.js';
 import type { Screen } from '../core/screen/screen.js';
 import { screenStates, type ScreenState } from '../core/screen/view.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { screenNamed } from './named.js';
+import { withScreenFiles } from './screen-bytes.js';
 import { siteFolder } from './site-files.js';
 
 /** A pair of colors that meets on a screen. */
@@ -111,7 +108,7 @@ export async function exportScreen(
       mend: `It speaks ${languages.map(({ tag }) => tag).join(', ')}; to add one: dorlin site languages=…`,
     });
   }
-  const view = sampleView(policy, screen, state, language, { now: Date.now() / 1000, script: '' });
+  const view = sampleView(sampleFacts(policy, screen), screen, state, language, { now: Date.now() / 1000, script: '' });
   const html = await standAlone(policyFile, policy, screen, renderScreen(view), order.folder);
   return { screen: name, state, language: language.tag, html };
 }
@@ -127,19 +124,7 @@ async function standAlone(
   let html = rendered.replace(/\n<script src=""><\/script>/, '');
   const hasFolder = named !== undefined || policy.site.folder !== undefined;
   const folder = hasFolder ? siteFolder(policyFile, policy, named) : undefined;
-  for (const path of filesOf(screen.design)) {
-    if (folder === undefined) {
-      throw new DorlinError('folder-missing', `The screen shows ${path}, and no folder is named.`);
-    }
-    const bytes = await readFile(join(folder, decodeURI(path))).catch((cause: unknown) => {
-      throw new DorlinError('file-unusable', `${path}, which the screen shows, cannot be read in ${folder}.`, {
-        cause,
-        mend: 'Name the folder of the site’s files with `--folder`.',
-      });
-    });
-    const data = `data:${mime.getType(extname(path)) ?? 'application/octet-stream'};base64,${bytes.toString('base64')}`;
-    html = html.split(`"${path}"`).join(`"${data}"`);
-  }
+  html = await withScreenFiles(policyFile, policy, screen, html, folder);
   const style = /<style>([\s\S]*?)<\/style>/.exec(html)?.[1] ?? '';
   const csp = `default-src 'none'; style-src ${cspHashOf(style)}; img-src data:; font-src data:; form-action 'none'`;
   return html.replace('<title>', () => `<meta http-equiv="content-security-policy" content="${csp}">\n<title>`);

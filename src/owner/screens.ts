@@ -2,8 +2,9 @@ import { failingPairs } from '../core/check/screen-checks.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { screenJsonSchema } from '../core/screen/design/schema.js';
+import { beginning } from '../core/screen/looks/begin.js';
 import { looks } from '../core/screen/looks/looks.js';
-import { lookNames } from '../core/screen/looks/names.js';
+import { lookNames, type LookName } from '../core/screen/looks/names.js';
 import type { Screen } from '../core/screen/screen.js';
 import { editPolicyFile, loadPolicy } from '../stores/policy-file.js';
 import { readSetting, settingKeys, type SettingKey, type SettingNode } from './key-value.js';
@@ -34,12 +35,13 @@ export interface ScreenList {
 export async function listScreens(policyFile: string): Promise<ScreenList> {
   const policy = await loadPolicy(policyFile);
   return {
-    screens: [...policy.screens.values()].map((screen) => listed(policy, screen)),
+    screens: [...policy.screens.values()].map((screen) => listedScreen(policy, screen)),
     looks: Object.values(looks).map(({ name, layout, about }) => ({ name, layout, about })),
   };
 }
 
-function listed(policy: Policy, screen: Screen): ScreenListed {
+/** A screen in few words. */
+export function listedScreen(policy: Policy, screen: Screen): ScreenListed {
   const { name, design } = screen;
   const locks = [...policy.locks.values()].filter((lock) => lock.screen.name === name);
   return {
@@ -107,6 +109,8 @@ export function changeScreen(
   return change(policyFile, name, settings, { isNew: false, locks });
 }
 
+const isLook = (value: unknown): value is LookName => lookNames.some((name) => name === value);
+
 async function change(
   policyFile: string,
   name: string,
@@ -131,6 +135,11 @@ async function change(
       screenNamed(editor.before, like);
       editor.set(['screens', name], editor.get(['screens', like]) ?? {});
     }
+    const started = wanted.find(({ path }) => path.join() === 'look')?.value;
+    if (isNew && isLook(started)) {
+      for (const [key, value] of Object.entries(beginning(started, editor.before.site.languages)))
+        editor.set(['screens', name, key], value);
+    }
     for (const { path, value } of wanted) editor.set(['screens', name, ...path], value);
     for (const lock of locks) {
       lockNamed(editor.before, lock);
@@ -140,7 +149,7 @@ async function change(
   const screen = screenNamed(after, name);
   const { pairWords } = await import('../core/check/screen-checks.js');
   return {
-    ...listed(after, screen),
+    ...listedScreen(after, screen),
     made: !before.screens.has(name),
     changed: wanted.map(({ path }) => path.join('.')),
     faint: failingPairs(screen).map(pairWords),

@@ -16,6 +16,7 @@ import { openKeys } from '../stores/keeping.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { lockNamed } from './named.js';
 import { openersOf, refuseWeak, type SealedPassword } from './seal.js';
+import { withScreenFiles } from './screen-bytes.js';
 import { siteFolder } from './site-files.js';
 
 export interface PageToSeal {
@@ -92,7 +93,8 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
   const text = decodeHtml(page.body, 'text/html');
   if (text === undefined)
     throw new DorlinError('seal-unfit', `${file} is in an encoding that cannot be read for certain.`);
-  const html = await sealSingle(policy, lock, lockKey, own, Buffer.from(text), rounds);
+  const sealed = await sealSingle(policy, lock, lockKey, own, Buffer.from(text), rounds);
+  const html = await withScreenFiles(policyFile, policy, lock.screen, sealed, folder);
   await writeFileAtomic(out, html);
   return { out, lock: lock.name, bytes: Buffer.byteLength(html), passwords, outside: page.outside };
 }

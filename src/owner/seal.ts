@@ -9,6 +9,9 @@ import { linkSecret, lockKeys } from '../sealer/lock-keys.js';
 import type { SealedFor, SealedResult } from '../sealer/order.js';
 import { sealSite } from '../sealer/seal-site.js';
 import { openKeys } from '../stores/keeping.js';
+import { readKept } from '../stores/kept-files.js';
+import { filesOf } from '../core/screen/design/files.js';
+import { keptName } from '../core/screen/kept-file.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { recallPassword } from '../stores/recall-file.js';
 import { lockNamed } from './named.js';
@@ -91,10 +94,22 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
     now,
     lockKeys: await keysOfLocks(policyFile, keys, policy, rekey),
     openers,
+    screenFiles: await keptForScreens(policyFile, policy),
     rounds,
     progress: settings.progress,
   });
   return { folder, out: settings.out, passwords, links, cannot: unsealable(policy, now), ...result };
+}
+
+/** The files that are kept beside the policy and that its screens show, by path on the site. */
+async function keptForScreens(policyFile: string, policy: Policy): Promise<ReadonlyMap<string, Uint8Array>> {
+  const found = new Map<string, Uint8Array>();
+  for (const path of new Set([...policy.screens.values()].flatMap(({ design }) => filesOf(design)))) {
+    const name = keptName(policy.site.prefix, path);
+    const file = name === undefined ? undefined : await readKept(policyFile, name);
+    if (file !== undefined) found.set(path, file.body);
+  }
+  return found;
 }
 
 /** What a lock is sealed for at a moment: its passwords and links that count. */

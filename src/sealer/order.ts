@@ -17,6 +17,8 @@ export interface SealOrder {
   readonly now: number;
   readonly lockKeys: ReadonlyMap<string, Bytes>;
   readonly openers: ReadonlyMap<string, readonly SealedFor[]>;
+  /** What is kept beside the policy for screens, by path on the site. */
+  readonly screenFiles: ReadonlyMap<string, Uint8Array>;
   /** Rounds of PBKDF2. @default 600,000 */
   readonly rounds?: number | undefined;
   readonly progress?: ((done: number, all: number) => void) | undefined;

@@ -72,7 +72,7 @@ const sorted = <T>(record: Readonly<Record<string, T>>): Record<string, T> =>
 
 /** Dorlin’s own files: what every browser needs, and of each lock its keyring and its screens. */
 export async function writeOwn(
-  { policy, lockKeys, openers, rounds = usualRounds }: SealOrder,
+  { policy, lockKeys, openers, screenFiles, rounds = usualRounds }: SealOrder,
   site: SealedSite,
   target: OutFolder,
   isHomeOpen: boolean,
@@ -89,6 +89,7 @@ export async function writeOwn(
     target.write(styleFile(screen), styleText(screen));
     if (sectionStyle !== undefined) target.write(`/_dorlin/section-${name}.css`, sectionStyle);
   }
+  for (const [path, body] of screenFiles) target.write(path, body);
   // At once: of each password the rounds take longer than all else.
   const rings = [...lockKeys].flatMap(([name, key]) => {
     const [lock, own] = [policy.locks.get(name), openers.get(name) ?? []];

@@ -1,5 +1,5 @@
 import type { shownStates } from '../core/screen/sample.js';
-import { sampleView } from '../core/screen/sample.js';
+import { sampleFacts, sampleView } from '../core/screen/sample.js';
 import { inScheme, type Screen } from '../core/screen/screen.js';
 import { renderScreen } from '../core/screen/render.js';
 import { escapeHtml } from '../core/screen/html.js';
@@ -39,10 +39,10 @@ export function frameHtml(
   script: string,
   now: number,
 ): string {
-  const shown = inScheme(screen, scheme);
   // Found by the locks that show it, which know the screen as it is in the policy.
-  const view = sampleView(policy, screen, state, language, { now, script });
-  return renderScreen({ ...view, screen: shown }).replace(' autofocus', '');
+  const facts = sampleFacts(policy, screen);
+  const view = sampleView(facts, inScheme(screen, scheme), state, language, { now, script });
+  return renderScreen(view).replace(' autofocus', '');
 }
 
 /** A frame at a size, scaled down. */

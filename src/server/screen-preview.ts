@@ -8,6 +8,8 @@ import { direction, screenLanguages } from '../core/screen/languages.js';
 import { shownStates } from '../core/screen/sample.js';
 import { screenStates } from '../core/screen/view.js';
 import { screenScript } from '../guard/browser-scripts.generated.js';
+import { keptName } from '../core/screen/kept-file.js';
+import { readKept } from '../stores/kept-files.js';
 import { followPolicy } from '../stores/policy-file.js';
 import { captioned, frameHtml, framed, framesStyle, stateWords, type FrameSize } from './screen-frames.js';
 
@@ -112,7 +114,19 @@ export async function previewScreens(
     const missing = () => {
       send('text/plain', 'There is nothing here.\n', 404);
     };
-    if (files !== undefined && isShown) files(request, response, missing);
+    const own = keptName(policy.site.prefix, url.pathname);
+    if (own !== undefined) {
+      readKept(file, own).then(
+        (found) => {
+          if (found === undefined) missing();
+          else
+            response
+              .writeHead(200, { 'content-type': found.type, 'x-content-type-options': 'nosniff' })
+              .end(found.body);
+        },
+        () => missing(),
+      );
+    } else if (files !== undefined && isShown) files(request, response, missing);
     else missing();
   };
   const server = createServer(answer);

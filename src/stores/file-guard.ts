@@ -12,6 +12,7 @@ import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
 import { draftFile } from './draft.js';
 import { openKeys } from './keeping.js';
+import { readKept } from './kept-files.js';
 import { fileLinkUses } from './link-uses.js';
 import { mailServer, requestDesk } from './mail.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
@@ -21,7 +22,7 @@ import { tokenKeysFrom } from './token-keys.js';
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts
   extends
-    Pick<GuardOptions, 'linkUses' | 'requests' | 'tokenKeys' | 'identify' | 'onEvent'>,
+    Pick<GuardOptions, 'linkUses' | 'requests' | 'keptFile' | 'tokenKeys' | 'identify' | 'onEvent'>,
     Partial<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
   readonly policies: PolicySource;
   readonly keys: KeyChain;
@@ -126,6 +127,7 @@ export async function guardFromFile(file: string, options: FileGuardOptions = {}
     const guard = guardFromPorts({
       requests: requestDesk(file, current, keys, sendLetter),
       linkUses: fileLinkUses(file),
+      keptFile: (_, name) => readKept(file, name),
       tokenKeys: tokenKeysFrom(dirname(file)),
       journal: fileJournal(file, current, onJournalFailed, ports.clock),
       ...given(ports),

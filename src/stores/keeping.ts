@@ -14,7 +14,9 @@ export function keepingFolder(policyFile: string): string {
 export async function makeKeepingFolder(policyFile: string): Promise<string> {
   const folder = keepingFolder(policyFile);
   await mkdir(folder, { recursive: true, mode: 0o700 });
-  await writeFile(join(folder, '.gitignore'), '*\n', { flag: 'wx' }).catch(ignore('EEXIST'));
+  // Screens show these wherever the site is built; the rest is of this machine alone.
+  const ignored = '*\n!/pictures/\n!/pictures/*\n';
+  await writeFile(join(folder, '.gitignore'), ignored, { flag: 'wx' }).catch(ignore('EEXIST'));
   return folder;
 }
 

@@ -42,7 +42,7 @@ describe('starting', () => {
     assert.match(await policy(), /folder: dist\n(.*\n)*.*sitemaps:\n.*\/sitemap\.xml/);
     assert.equal((await stat(join(folder, '.dorlin/secret'))).mode & 0o777, 0o600);
     assert.equal((await stat(join(folder, '.dorlin'))).mode & 0o777, 0o700);
-    assert.equal(await readFile(join(folder, '.dorlin/.gitignore'), 'utf8'), '*\n');
+    assert.equal(await readFile(join(folder, '.dorlin/.gitignore'), 'utf8'), '*\n!/pictures/\n!/pictures/*\n');
     assert.match(await fails('init', 'dist'), /dorlin\.yaml is there already/);
   });
   test('help, version, a wrong command and a wrong option', async () => {

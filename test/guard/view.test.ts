@@ -36,10 +36,10 @@ const public_ = { 'sec-fetch-dest': 'document' };
 
 /** What is sent for a page of the application. */
 async function shown(verdict: Verdict, body = page, contentType = 'text/html; charset=utf-8') {
-  if (verdict.kind === 'answer') return verdict.body;
+  if (verdict.kind === 'answer') return String(verdict.body);
   const bytes = new TextEncoder().encode(body);
   const filtered = await verdict.page?.filter({ status: 200, contentType, body: bytes });
-  if (filtered?.kind === 'answer') return filtered.body;
+  if (filtered?.kind === 'answer') return String(filtered.body);
   return filtered?.kind === 'changed' ? new TextDecoder().decode(filtered.body) : body;
 }
 

@@ -278,7 +278,7 @@ describe('the site', () => {
       encrypted: true,
     });
     await guard.close();
-    const html = verdict.kind === 'answer' ? verdict.body : '';
+    const html = verdict.kind === 'answer' ? String(verdict.body) : '';
     assert.match(
       html,
       /href="https:\/\/id\.k\.example\/login\?a=b&amp;next=https%3A%2F%2Fk\.example%2Fmembers%2Flog%3Fq%3D%2522%253E"/,

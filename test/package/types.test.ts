@@ -57,7 +57,7 @@ function unexported(entry: string): string[] {
   return [...missing].sort();
 }
 
-for (const entry of ['index.d.ts', 'node.d.ts', 'vite.d.ts', 'unseal.d.ts']) {
+for (const entry of ['index.d.ts', 'node.d.ts', 'vite.d.ts', 'design.d.ts', 'unseal.d.ts']) {
   test(`every type that ${entry} names can be imported`, () => {
     assert.equal(unexported(entry).join('\n'), '');
   });

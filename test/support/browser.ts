@@ -1,5 +1,7 @@
 import { existsSync } from 'node:fs';
-import { chromium, type Browser, type BrowserContextOptions } from 'playwright-core';
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { chromium, type Browser, type BrowserContextOptions, type Page } from 'playwright-core';
 
 const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path));
 
@@ -46,4 +48,27 @@ export async function freshPage(browser: Browser, url: string, options: BrowserC
       return page.locator('h1').innerText();
     },
   });
+}
+
+interface Axe {
+  readonly run: (
+    of: object,
+    how: object,
+  ) => Promise<{
+    readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string }[] }[];
+  }>;
+}
+
+/** What axe finds wrong with a page, without some of its rules. */
+export async function axeOf(page: Page, without: readonly string[] = []): Promise<readonly string[]> {
+  await page.evaluate(await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'));
+  return page.evaluate(async (rules) => {
+    const { axe } = window as unknown as { readonly axe: Axe };
+    const how = {
+      resultTypes: ['violations'],
+      rules: Object.fromEntries(rules.map((rule) => [rule, { enabled: false }])),
+    };
+    const { violations } = await axe.run(document, how);
+    return violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html.slice(0, 200) ?? ''}`);
+  }, without);
 }

@@ -30,11 +30,12 @@ export async function testGuard(policy: Policy, options: Partial<GuardOptions> =
   return Object.assign(world, { guard, browser: () => testBrowser(guard.answer.bind(guard)) });
 }
 
-export type Answered = Extract<Verdict, { kind: 'answer' }>;
+/** An answer, with its body as text. */
+export type Answered = Extract<Verdict, { kind: 'answer' }> & { readonly body: string };
 
 export function answered(verdict: Verdict): Answered {
   if (verdict.kind !== 'answer') throw new Error(`expected an answer, got ${verdict.kind}`);
-  return verdict;
+  return { ...verdict, body: typeof verdict.body === 'string' ? verdict.body : new TextDecoder().decode(verdict.body) };
 }
 
 /** The least of a browser: sends its cookies, keeps what it is given, follows nothing. */

@@ -10,13 +10,18 @@ import { Announcer, announce, Problem } from './ui.js';
 // Loaded when they are entered.
 const WaysIn = lazy(() => import('./ways.js').then(({ WaysIn: room }) => ({ default: room })));
 const Settings = lazy(() => import('./settings.js').then(({ Settings: room }) => ({ default: room })));
+const Screens = lazy(() => import('./screens/room.js').then(({ Screens: room }) => ({ default: room })));
 const ReviewRoom = lazy(() => import('./review.js').then(({ ReviewRoom: room }) => ({ default: room })));
 
 const rooms = [
   ['/', 'Places'],
   ['/ways', 'Ways in'],
+  ['/screens', 'Screens'],
   ['/settings', 'Settings'],
 ] as const;
+
+/** Rooms that keepers do not see; what is in them is refused them by the server. */
+const forOwners = new Set<string>(['/screens', '/settings']);
 
 export function App() {
   const { version } = useKnown();
@@ -102,7 +107,7 @@ function House({ session, name }: { readonly session: Session; readonly name: st
         <h1 className="site">{session.site || 'The console'}</h1>
         <nav aria-label="Rooms">
           {rooms
-            .filter(([to]) => isOwner || to !== '/settings')
+            .filter(([to]) => isOwner || !forOwners.has(to))
             .map(([to, words]) => (
               <a key={to} href={to} aria-current={path === to ? 'page' : undefined} onClick={(event) => go(event, to)}>
                 {words}
@@ -135,6 +140,8 @@ function House({ session, name }: { readonly session: Session; readonly name: st
               )
             ) : path === '/settings' && isOwner ? (
               <Settings session={session} />
+            ) : path === '/screens' && isOwner ? (
+              <Screens session={session} />
             ) : view.data === undefined || ways.data === undefined ? (
               <Waiting error={view.error ?? ways.error} />
             ) : (

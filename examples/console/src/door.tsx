@@ -260,11 +260,15 @@ function LockDialog({
   const [name, setName] = useState(nameFor(places, names));
   const [label, setLabel] = useState('');
   const [isDynamic, setDynamic] = useState(chosen.some(({ kind }) => kind === 'address'));
+  const [comesIn, setComesIn] = useState<'password' | 'others' | 'nobody'>('password');
+  const [until, setUntil] = useState('');
   const proposal = useProposal(name);
   const { act, error, isBusy } = useAct(async () => {
     const done = await call('lock.change', {
       lock: which === '' ? name : which,
       places,
+      ...(which === '' &&
+        comesIn === 'nobody' && { settings: { outsiders: 'closed', ...(until !== '' && { until }) } }),
       ...(isDynamic && { dynamic: true }),
       ...(which === '' &&
         proposal.isWanted && {
@@ -305,7 +309,32 @@ function LockDialog({
                 />
               )}
             </Field>
-            <PasswordField proposal={proposal} mayBeNone />
+            <Choice
+              label="Who comes in"
+              value={comesIn}
+              onChange={(next) => {
+                setComesIn(next);
+                proposal.want(next === 'password');
+              }}
+              options={[
+                ['password', 'whoever has a password'],
+                ['others', 'without: only by roles, people, links'],
+                ['nobody', 'nobody for now'],
+              ]}
+            />
+            {comesIn === 'nobody' && (
+              <Field label="It opens again" hint="Left empty, it stays closed until you open it.">
+                {(props) => (
+                  <input
+                    {...props}
+                    type="datetime-local"
+                    value={until}
+                    onChange={(event) => setUntil(event.target.value)}
+                  />
+                )}
+              </Field>
+            )}
+            <PasswordField proposal={proposal} />
             {proposal.isWanted && (
               <Field label="Whom the password is for" hint="So that you know later who has which.">
                 {(props) => (

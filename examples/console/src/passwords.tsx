@@ -55,27 +55,10 @@ export function useProposal(lock: string): Proposal {
   return { password, strength, isWanted, set, renew, want: setWanted };
 }
 
-export function PasswordField({
-  proposal,
-  mayBeNone = false,
-}: {
-  readonly proposal: Proposal;
-  readonly mayBeNone?: boolean;
-}) {
+export function PasswordField({ proposal }: { readonly proposal: Proposal }) {
   const { password, strength, isWanted } = proposal;
   return (
     <>
-      {mayBeNone && (
-        <Choice
-          label="Password"
-          value={isWanted ? 'one' : 'none'}
-          onChange={(value) => proposal.want(value === 'one')}
-          options={[
-            ['one', 'with a password'],
-            ['none', 'without: only by roles, people, links'],
-          ]}
-        />
-      )}
       {isWanted && (
         <Field label="The password" hint={strength}>
           {(props) => (

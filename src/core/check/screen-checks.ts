@@ -4,6 +4,7 @@ import type { Block } from '../screen/design/block-schema.js';
 import { pairsOf, type Pair } from '../screen/design/contrast.js';
 import type { Color } from '../screen/design/color.js';
 import { filesOf } from '../screen/design/files.js';
+import { keptName } from '../screen/kept-file.js';
 import type { Screen } from '../screen/screen.js';
 import type { Finding } from './table.js';
 
@@ -16,12 +17,14 @@ const most = { blocks: 3, links: 5, words: 120 };
 /**
  * What can be seen of the screens.
  * @param targets - the site's files as targets, where they are known
+ * @param kept - the names of the files that are kept beside the policy for screens
  */
 export function checkScreens(
   policy: Policy,
   nearest: ColorFinder,
   now: number,
   targets?: ReadonlySet<string>,
+  kept?: ReadonlySet<string>,
 ): Finding[] {
   const users = new Map<Screen, string[]>();
   for (const { name, screen } of policy.locks.values()) {
@@ -38,7 +41,7 @@ export function checkScreens(
         return { code: 'screen-contrast', about, text };
       }),
       ...clutterOf(screen),
-      ...checkFiles(policy, screen, now, targets),
+      ...checkFiles(policy, screen, { now, targets, kept }),
       ...checkCountdown(policy, screen),
     ];
   });
@@ -88,10 +91,23 @@ function clutterOf({ name, design }: Screen): Finding[] {
 function checkFiles(
   policy: Policy,
   { name, design }: Screen,
-  now: number,
-  targets: ReadonlySet<string> | undefined,
+  {
+    now,
+    targets,
+    kept,
+  }: {
+    readonly now: number;
+    readonly targets: ReadonlySet<string> | undefined;
+    readonly kept: ReadonlySet<string> | undefined;
+  },
 ): Finding[] {
   return filesOf(design).flatMap((path): Finding[] => {
+    const own = keptName(policy.site.prefix, path);
+    if (own !== undefined) {
+      if (kept?.has(own) !== false) return [];
+      const text = `The screen ${name} shows ${own}, which is not kept beside the policy.`;
+      return [{ code: 'screen-file-missing', about: name, text }];
+    }
     if (!accessOfStranger(policy, path, now).open) {
       const text = `The screen ${name} shows ${path}, which is locked.`;
       return [{ code: 'screen-file-locked', about: name, text }];

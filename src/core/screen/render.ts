@@ -101,7 +101,7 @@ function artHtml({ screen: { design, ownTag }, language }: ScreenView, isOpenabl
     const isSeen = alt.text !== '';
     const image = `<img src="${escapeHtml(picture.picture)}" alt="${escapeHtml(alt.text)}"${languageOf(alt)}>`;
     return isSeen
-      ? `<figure class="art" aria-label="${escapeHtml(alt.text)}">${image}</figure>\n`
+      ? `<aside class="art" aria-label="${escapeHtml(alt.text)}">${image}</aside>\n`
       : `<div class="art">${image}</div>\n`;
   }
   return drawing === undefined ? '' : `<div class="art" aria-hidden="true">${drawing(isOpenable)}</div>\n`;

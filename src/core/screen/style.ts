@@ -90,7 +90,7 @@ const fontFaces = ({ fontFiles }: Design) =>
 const base = `
 *{box-sizing:border-box}
 html{font-size:100%;height:100%;background:var(--page)}
-body{margin:0;min-height:100vh;min-height:100dvh;font:400 var(--size)/1.55 var(--family);color:var(--text);display:grid;overflow-wrap:break-word}
+body{margin:0;min-height:100vh;min-height:100dvh;font:400 var(--size)/1.55 var(--family);color:var(--text);display:grid;overflow-wrap:anywhere}
 main{display:flex;flex-direction:column;min-width:0;background:var(--ground)}
 p,ul,figure{margin:0}
 .site{margin-block-end:1.75rem;font-size:.9375em;font-weight:600;color:var(--soft)}
@@ -102,7 +102,7 @@ h1{margin:0 0 .6rem;font:var(--heading-weight) clamp(calc(var(--heading-size)*.6
 .opens{margin-top:1rem;font-weight:600;color:var(--text)}
 form{margin-top:1.75rem}
 label{display:block;font-weight:600}
-.field{display:flex;width:var(--field-width);margin-top:.4rem;border:var(--field-border) solid var(--line);border-radius:var(--field-radius);background:var(--field);box-shadow:var(--field-shadow)}
+.field{display:flex;width:var(--field-width);max-width:100%;margin-top:.4rem;border:var(--field-border) solid var(--line);border-radius:var(--field-radius);background:var(--field);box-shadow:var(--field-shadow)}
 .field input{flex:1;min-width:0;font:inherit;font-size:1.0625em;color:var(--fieldText);background:none;border:0;padding:var(--field-padding);border-radius:inherit;outline:0}
 .field input::placeholder{color:inherit;opacity:${placeholderOpacity}}
 .field:has(input:focus){outline:3px solid var(--focus);outline-offset:2px}
@@ -111,7 +111,7 @@ label{display:block;font-weight:600}
 .error{margin-block-end:1.1rem;padding:.75rem 1rem;border-inline-start:.3rem solid var(--error);border-radius:.25rem;background:var(--errorGround);color:var(--error);font-weight:600;max-width:31rem}
 .stay,.agree{display:flex;gap:.65rem;align-items:flex-start;margin-top:1rem;font-weight:400;max-width:27rem}
 :is(.stay,.agree) input{flex:none;width:1.25rem;height:1.25rem;margin:.16rem 0 0;accent-color:var(--button)}
-.open{margin-top:1.2rem;width:var(--button-width);font:inherit;font-weight:700;color:var(--buttonText);background:var(--button);border:var(--button-border) solid var(--buttonLine);border-radius:var(--button-radius);box-shadow:var(--button-shadow);padding:var(--button-padding) calc(var(--button-padding)*2);min-height:2.75rem;cursor:pointer}
+.open{margin-top:1.2rem;width:var(--button-width);max-width:100%;overflow-wrap:anywhere;font:inherit;font-weight:700;color:var(--buttonText);background:var(--button);border:var(--button-border) solid var(--buttonLine);border-radius:var(--button-radius);box-shadow:var(--button-shadow);padding:var(--button-padding) calc(var(--button-padding)*2);min-height:2.75rem;cursor:pointer}
 a.open{display:inline-block;text-align:center;text-decoration:none}
 .open:hover{text-decoration:underline;text-underline-offset:.2em}
 :is(button,.stay input,.agree input,a):focus-visible{outline:3px solid var(--focus);outline-offset:3px}

@@ -25,6 +25,9 @@ export const ownAssets: ReadonlyMap<string, Asset> = new Map([
   [ribbonName, css(ribbonStyle)],
 ]);
 
+/** Of a file that an owner keeps: it shows itself, and does nothing. */
+export const keptSecurityPolicy = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
+
 /** The style of the form in the place of a section, where it is to look like the screen. */
 export function sectionAsset({ name, sectionStyle }: Screen): [string, Asset] | undefined {
   if (sectionStyle === undefined) return undefined;

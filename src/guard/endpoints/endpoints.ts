@@ -1,5 +1,5 @@
 import { jsonAnswer, seeOther, textAnswer } from '../answers/answers.js';
-import { ownAssets, pageScript } from '../answers/assets.js';
+import { keptSecurityPolicy, ownAssets, pageScript } from '../answers/assets.js';
 import { addressOf, tell, type GuardContext } from '../context.js';
 import { forgetCookies } from '../visit/cookies.js';
 import { answerEnter } from './enter.js';
@@ -10,6 +10,7 @@ import { answerRequest } from './request.js';
 import { answerUnlock } from './unlock.js';
 import { answerView } from './view.js';
 import type { Answer } from '../visit/visit.js';
+import { keptKind } from '../../core/screen/kept-file.js';
 
 /** One of Dorlin's own addresses. */
 interface Endpoint {
@@ -76,15 +77,25 @@ function tooLong(error: unknown): Answer {
 }
 
 /** A file that screens and pages need, named by its content. */
-function assetAt({ guarded }: GuardContext, name: string): Endpoint | undefined {
+function assetAt(context: GuardContext, name: string): Endpoint | undefined {
+  const { guarded } = context;
   const asset = name.startsWith('assets/') ? name.slice(7) : '';
+  if (asset.startsWith('kept/')) return { methods: ['GET'], answer: () => answerKept(context, asset.slice(5)) };
   const file = ownAssets.get(asset) ?? guarded.files.get(asset);
   if (file === undefined) return undefined;
   const answer = () => fileAnswer(file.type, 'public, max-age=31536000, immutable', file.body);
   return { methods: ['GET'], answer };
 }
 
-function fileAnswer(type: string, caching: string, body: string): Answer {
+/** A picture or font of the owner's. A drawing may hold scripts: opened by itself, it runs none. */
+async function answerKept({ options, guarded }: GuardContext, name: string): Promise<Answer> {
+  const file = keptKind(name) === undefined ? undefined : await options.keptFile?.(guarded.policy, name);
+  if (file === undefined) return nothing;
+  const answer = fileAnswer(file.type, 'public, max-age=31536000, immutable', file.body);
+  return { ...answer, headers: { ...answer.headers, 'content-security-policy': keptSecurityPolicy } };
+}
+
+function fileAnswer(type: string, caching: string, body: string | Uint8Array): Answer {
   const headers = {
     'content-type': type,
     'cache-control': caching,

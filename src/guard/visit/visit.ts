@@ -111,7 +111,7 @@ export type Verdict =
       readonly kind: 'answer';
       readonly status: number;
       readonly headers: VerdictHeaders;
-      readonly body: string;
+      readonly body: string | Uint8Array;
     };
 
 /** What is answered in the place of the application. */

@@ -7,6 +7,7 @@ import { DorlinError } from '../../core/errors.js';
 import { examplesOf, folded } from '../../core/folded.js';
 import type { Policy } from '../../core/policy/types.js';
 import { waitingDraft } from '../../stores/draft.js';
+import { keptNames } from '../../stores/kept-files.js';
 import { loadPolicy } from '../../stores/policy-file.js';
 import { momentMeant } from '../seen-by.js';
 import { judgedPasswords } from './judged-passwords.js';
@@ -65,7 +66,7 @@ export async function check(policyFile: string, { folder, at, skip = [] }: Check
   const files = await readSite(policyFile, policy, folder);
   const found = [
     ...checkPolicy(policy, await judgedPasswords(policyFile, policy), now),
-    ...(await screenFindings(policy, now, files)),
+    ...(await screenFindings(policyFile, policy, now, files)),
     ...(files === undefined ? [] : checkSite(policy, files, now)),
     ...(await checkMachine(policyFile, policy, folder, now)),
   ].filter(({ code }) => !skip.includes(code));
@@ -88,10 +89,15 @@ export function refuseUnknownCodes(codes: readonly string[], known: readonly str
 }
 
 /** What can be seen of the screens. What knows of colors is slow to load, so here. */
-async function screenFindings(policy: Policy, now: number, files: readonly SiteFile[] | undefined): Promise<Finding[]> {
+async function screenFindings(
+  policyFile: string,
+  policy: Policy,
+  now: number,
+  files: readonly SiteFile[] | undefined,
+): Promise<Finding[]> {
   const { nearestPassing } = await import('../../core/screen/design/nearest.js');
   const targets = files && new Set(files.map(({ target }) => target));
-  return checkScreens(policy, nearestPassing, now, targets);
+  return checkScreens(policy, nearestPassing, now, targets, new Set(await keptNames(policyFile)));
 }
 
 function kindsOf(found: readonly Finding[]): CheckedKind[] {

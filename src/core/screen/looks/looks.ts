@@ -1,5 +1,6 @@
 import type { Look } from '../design/design.js';
 import { blueprint } from './blueprint.js';
+import { daybreak } from './daybreak.js';
 import { doorway } from './doorway.js';
 import { gazette } from './gazette.js';
 import { harbour } from './harbour.js';
@@ -17,4 +18,5 @@ export const looks: Readonly<Record<LookName, Look>> = {
   orchard,
   blueprint,
   ticket,
+  daybreak,
 };
