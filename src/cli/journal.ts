@@ -1,10 +1,10 @@
-import { stringify } from 'csv-stringify/sync';
 import type { Command } from 'commander';
 import sparkly from 'sparkly';
 import { DorlinError } from '../core/errors.js';
 import { journalTypes, type JournalEntry } from '../core/journal/entry.js';
 import type { LockSummary } from '../core/journal/summary.js';
 import { followEvents, readEvents, type JournalOrder, type JournalResult } from '../owner/journal.js';
+import { journalCsv } from '../owner/journal-csv.js';
 import { describeSite } from '../owner/site.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { entryWords } from './event-words.js';
@@ -68,12 +68,8 @@ function linesOf(text = '12'): number {
   throw new DorlinError('call-wrong', `\`${text}\` is no number of lines.`, { mend: '' });
 }
 
-const csvColumns = ['at', 'type', 'lock', 'opener', 'label', 'path', 'section', 'refusal', 'from', 'count'] as const;
-
 function printCsv(entries: readonly JournalEntry[], header: boolean): void {
-  // Spreadsheets take what begins with `=` for a formula, and paths come from visitors.
-  const text = stringify([...entries], { header, columns: [...csvColumns], escape_formulas: true });
-  streams().out.write(text);
+  streams().out.write(journalCsv(entries, header));
 }
 
 /** One line for each, in the form that was asked for. */
@@ -143,6 +139,11 @@ function printSummary(
     );
     print();
   }
+  for (const { text, mend } of result.standsOut) {
+    print(`${paint.yellow('•')} ${text}`);
+    print(paint.dim(`  ${mend}`));
+  }
+  if (result.standsOut.length > 0) print();
   if (lines > 0 && entries.length > 0) printEntries(entries.slice(-lines), {} as JournalOptions, timeZone);
 }
 

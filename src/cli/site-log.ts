@@ -5,7 +5,8 @@ import type { LockStanding } from '../owner/lock-settings.js';
 import type { LockList } from '../owner/locks.js';
 import type { PolicyNews } from '../stores/policy-file.js';
 import { printChange } from './change-words.js';
-import { entryWords, printable } from './event-words.js';
+import { printable } from '../core/journal/words.js';
+import { entryWords } from './event-words.js';
 import { columns, counted, paint, print } from './output.js';
 
 /** The policy in a few lines: each lock, what it covers and how it opens. */

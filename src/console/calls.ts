@@ -2,10 +2,13 @@ import * as z from 'zod';
 import { handOutLanguages } from '../core/hand-out/words.js';
 import { addBypass, listBypasses, removeBypass } from '../owner/bypasses.js';
 import { check } from '../owner/check/check.js';
+import { DorlinError } from '../core/errors.js';
 import { carryDraft, draftStandingOf, dropDraft, goBack, goLive } from '../owner/drafts.js';
 import { explain } from '../owner/explain.js';
 import { showPassword } from '../owner/hand-out.js';
+import { entryWords } from '../core/journal/words.js';
 import { readEvents } from '../owner/journal.js';
+import { journalCsv } from '../owner/journal-csv.js';
 import { listLinks, makeLink, revokeLink, showLink } from '../owner/links.js';
 import { changeLock, listLocks } from '../owner/locks.js';
 import { pageParts } from '../owner/page-parts.js';
@@ -150,6 +153,50 @@ export const calls = {
   'screen.keep': read(
     z.strictObject({ called: z.string().max(200), data: z.base64().max(1_950_000) }),
     ({ called, data }, { site }) => keepForScreens(site.policyFile, called, Buffer.from(data, 'base64')),
+  ),
+  journal: readByAll(
+    z.strictObject({
+      locks: z.array(name).max(500).optional(),
+      events: z.array(z.string().max(40)).max(50).optional(),
+      since: line.optional(),
+      patrols: z.boolean().optional(),
+      limit: z.number().int().min(0).max(5000).optional(),
+    }),
+    async ({ limit = 200, ...order }, { site, person }) => {
+      const isTheirs = (lock: string | undefined) =>
+        person.role === 'owner' || (lock !== undefined && person.locks.includes(lock));
+      // A keeper is told of their own locks alone.
+      const locks = order.locks?.filter(isTheirs) ?? (person.role === 'owner' ? undefined : person.locks);
+      if (locks?.length === 0)
+        return { isKept: true, days: [], locks: [], openers: [], standsOut: [], entries: [], events: 0 };
+      const found = await readEvents(site.policyFile, { ...order, locks }).catch((error: unknown) => {
+        if (error instanceof DorlinError && error.code === 'journal-off') return undefined;
+        throw error;
+      });
+      if (found === undefined)
+        return { isKept: false, days: [], locks: [], openers: [], standsOut: [], entries: [], events: 0 };
+      const { days, locks: all, openers, standsOut, entries } = found;
+      return {
+        isKept: true,
+        days,
+        locks: all.filter(({ lock }) => isTheirs(lock)),
+        openers: openers.filter(({ lock }) => isTheirs(lock)),
+        standsOut: standsOut.filter(({ lock }) => isTheirs(lock)),
+        entries: entries
+          .slice(limit === 0 ? entries.length : -limit)
+          .reverse()
+          .map((entry) => ({ ...entry, ...entryWords(entry) })),
+        events: entries.length,
+      };
+    },
+  ),
+  'journal.csv': read(
+    z.strictObject({
+      locks: z.array(name).max(500).optional(),
+      events: z.array(z.string().max(40)).max(50).optional(),
+      since: line.optional(),
+    }),
+    async (order, { site }) => ({ csv: journalCsv((await readEvents(site.policyFile, order)).entries, true) }),
   ),
   requests: read(none, (_, { site }) => listRequests(site.policyFile)),
   changes: read(none, (_, { site }) => readChanges(site.policyFile)),

@@ -1,7 +1,9 @@
 import { closest } from 'fastest-levenshtein';
+import { findingTable } from '../core/check/table.js';
 import { DorlinError } from '../core/errors.js';
 import { journalTypes, type JournalEntry } from '../core/journal/entry.js';
 import { isWanted, summarize, type JournalFilter, type JournalSummary } from '../core/journal/summary.js';
+import { standOutText, standsOut, type StandOut } from '../core/journal/stands-out.js';
 import type { Policy } from '../core/policy/types.js';
 import { readWhen } from '../core/windows/when.js';
 import { followJournal, journalFile, readJournal } from '../stores/journal-file.js';
@@ -24,20 +26,53 @@ export interface JournalResult extends JournalSummary {
   readonly entries: readonly JournalEntry[];
   /** How many events of patrols were left out. */
   readonly patrolEvents: number;
+  /** What an owner would want to be told, of all that is kept and whatever was asked for. */
+  readonly standsOut: readonly ToldStandOut[];
 }
+
+/** Something that stands out, in words. */
+export type ToldStandOut = StandOut & {
+  /** The same as a sentence. */
+  readonly text: string;
+  /** What one may do about it. */
+  readonly mend: string;
+};
+
+const toldStandOut = (one: StandOut, zone: string): ToldStandOut => ({
+  ...one,
+  text: standOutText(one, zone),
+  mend: findingTable[one.kind].mend,
+});
+
+/** What stands out in the journal; nothing where none is kept, or it cannot be read. */
+export async function standingOut(policyFile: string, policy: Policy): Promise<readonly ToldStandOut[]> {
+  const file = journalFile(policyFile, policy);
+  if (file === undefined || policy.journal === undefined) return [];
+  const kept = await readJournal(file, policy.journal.keepSeconds).catch(() => []);
+  return told(kept, policy);
+}
+
+const told = (kept: readonly JournalEntry[], policy: Policy) =>
+  standsOut(
+    kept.filter(({ patrol }) => patrol !== true),
+    policy,
+    Date.now() / 1000,
+  ).map((one) => toldStandOut(one, policy.site.timeZone));
 
 /** @throws DorlinError `journal-off`, `lock-unknown`, `event-unknown`, `time-invalid` */
 export async function readEvents(policyFile: string, order: JournalOrder = {}): Promise<JournalResult> {
   const policy = await loadPolicy(policyFile);
   const { file, keepSeconds } = journalOf(policyFile, policy);
   const filter = filterOf(order, policy);
-  const all = (await readJournal(file, keepSeconds)).filter((entry) => isWanted(entry, filter));
+  const kept = await readJournal(file, keepSeconds);
+  const all = kept.filter((entry) => isWanted(entry, filter));
   const entries = order.patrols === true ? all : all.filter(({ patrol }) => patrol !== true);
   return {
     site: policy.site.name,
     ...summarize(entries, policy, Date.now() / 1000),
     entries,
     patrolEvents: all.filter(({ patrol }) => patrol === true).length,
+    standsOut: told(kept, policy),
   };
 }
 

@@ -35,6 +35,8 @@ const inputs: Readonly<Record<CallName, object>> = {
   'screen.change': { screen: 'default', written: { look: 'harbour' } },
   'screen.remove': { screen: 'default' },
   'screen.keep': { called: 'moor.png', data: 'iVBORw0KGgo=' },
+  journal: {},
+  'journal.csv': {},
   requests: {},
   changes: {},
   'lock.change': { lock: 'members', places: ['/press/'] },
@@ -71,7 +73,7 @@ const inputs: Readonly<Record<CallName, object>> = {
 };
 
 /** What a keeper may: nothing that opens, closes or redesigns. */
-const forKeepers = ['view', 'ways', 'play', 'password.propose'];
+const forKeepers = ['view', 'ways', 'journal', 'play', 'password.propose'];
 const forKeepersOfIt = [
   'password.show',
   'password.judge',

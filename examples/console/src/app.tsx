@@ -11,12 +11,14 @@ import { Announcer, announce, Problem } from './ui.js';
 const WaysIn = lazy(() => import('./ways.js').then(({ WaysIn: room }) => ({ default: room })));
 const Settings = lazy(() => import('./settings.js').then(({ Settings: room }) => ({ default: room })));
 const Screens = lazy(() => import('./screens/room.js').then(({ Screens: room }) => ({ default: room })));
+const Log = lazy(() => import('./log.js').then(({ Log: room }) => ({ default: room })));
 const ReviewRoom = lazy(() => import('./review.js').then(({ ReviewRoom: room }) => ({ default: room })));
 
 const rooms = [
   ['/', 'Places'],
   ['/ways', 'Ways in'],
   ['/screens', 'Screens'],
+  ['/log', 'Log'],
   ['/settings', 'Settings'],
 ] as const;
 
@@ -137,6 +139,12 @@ function House({ session, name }: { readonly session: Session; readonly name: st
                 <Waiting error={ways.error} />
               ) : (
                 <WaysIn ways={ways.data} session={session} />
+              )
+            ) : path === '/log' ? (
+              ways.data === undefined ? (
+                <Waiting error={ways.error} />
+              ) : (
+                <Log session={session} locks={ways.data.locks.map((lock) => lock.name)} />
               )
             ) : path === '/settings' && isOwner ? (
               <Settings session={session} />

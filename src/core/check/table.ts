@@ -48,6 +48,26 @@ export const findingTable = {
     why: 'It lets in addresses of this machine or its network, and no proxy is trusted: behind one, every visitor comes from such an address.',
     mend: 'Name the proxy, such as `dorlin site trustedProxies=127.0.0.1/32`, or let people in by role instead.',
   },
+  'guess-flood': {
+    title: 'Somebody guesses passwords',
+    why: 'There were many wrong tries within a short while, as the journal tells.',
+    mend: 'Passwords are counted and slowed; put a stronger one in the place of one that can be guessed: `dorlin password rotate LOCK PASSWORD`.',
+  },
+  'password-around': {
+    title: 'A password seems to have got around',
+    why: 'Within three days it was used from many more networks than ever before, as the journal tells.',
+    mend: 'Hand out a new one, and let the old one end after a while: `dorlin password rotate LOCK PASSWORD --overlap 14d`.',
+  },
+  'password-unused': {
+    title: 'Nobody uses a password any more',
+    why: 'It counts, and for a month nobody has come in by it, as the journal tells: whoever finds it may.',
+    mend: 'End it, if those who have it need it no more: `dorlin password retire LOCK PASSWORD`.',
+  },
+  'met-in-vain': {
+    title: 'Many meet a lock and do not get in',
+    why: 'Those who were given no password come by a link, and wonder whether they have forgotten one.',
+    mend: 'Say on the screen whom it is for, take the page out of menus, or say that it is closed: `dorlin lock LOCK --outsiders closed`.',
+  },
   'screen-invites': {
     title: 'The public is asked for a password of the staff',
     why: 'A lock over the whole site asks every visitor for a password that only the team has. Some will write in and ask for theirs.',

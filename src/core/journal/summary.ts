@@ -41,6 +41,8 @@ export interface OpenerSummary {
   readonly kind: 'password' | 'link' | 'gone';
   readonly used: number;
   readonly lastUsed: string | undefined;
+  /** How often it was used on each of the days, the oldest first. */
+  readonly usedByDay: readonly number[];
 }
 
 export interface JournalSummary {
@@ -92,12 +94,16 @@ export function summarize(entries: readonly JournalEntry[], { locks, site }: Pol
         wrongByDay: byDay(wrong),
       };
     }),
-    openers: openersOf(entries, locks),
+    openers: openersOf(entries, locks, byDay),
   };
 }
 
-function openersOf(entries: readonly JournalEntry[], locks: Policy['locks']): OpenerSummary[] {
-  const found = new Map<string, Omit<OpenerSummary, 'used' | 'lastUsed'>>();
+function openersOf(
+  entries: readonly JournalEntry[],
+  locks: Policy['locks'],
+  byDay: (these: readonly JournalEntry[]) => readonly number[],
+): OpenerSummary[] {
+  const found = new Map<string, Omit<OpenerSummary, 'used' | 'lastUsed' | 'usedByDay'>>();
   for (const [lock, { links, openers }] of locks) {
     for (const { id: opener, label } of openers.values()) {
       const kind = links.some(({ id }) => id === opener) ? 'link' : 'password';
@@ -110,7 +116,7 @@ function openersOf(entries: readonly JournalEntry[], locks: Policy['locks']): Op
   }
   return [...found].map(([key, about]) => {
     const used = entries.filter(({ lock, opener }) => opener !== undefined && `${lock ?? ''} ${opener}` === key);
-    return { ...about, used: used.length, lastUsed: latest(used) };
+    return { ...about, used: used.length, lastUsed: latest(used), usedByDay: byDay(used) };
   });
 }
 

@@ -6,6 +6,7 @@ import { findingTable, type Finding, type FindingCode } from '../../core/check/t
 import { DorlinError } from '../../core/errors.js';
 import { examplesOf, folded } from '../../core/folded.js';
 import type { Policy } from '../../core/policy/types.js';
+import { standingOut } from '../journal.js';
 import { waitingDraft } from '../../stores/draft.js';
 import { keptNames } from '../../stores/kept-files.js';
 import { loadPolicy } from '../../stores/policy-file.js';
@@ -69,6 +70,11 @@ export async function check(policyFile: string, { folder, at, skip = [] }: Check
     ...(await screenFindings(policyFile, policy, now, files)),
     ...(files === undefined ? [] : checkSite(policy, files, now)),
     ...(await checkMachine(policyFile, policy, folder, now)),
+    ...(await standingOut(policyFile, policy)).map(({ kind, lock, text }): Finding => ({
+      code: kind,
+      about: lock,
+      text,
+    })),
   ].filter(({ code }) => !skip.includes(code));
   return {
     site: policy.site.name,

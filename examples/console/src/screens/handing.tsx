@@ -1,18 +1,11 @@
 import { useState } from 'react';
 import { readDesignTokens, tokensOf, type Screen } from '../../../../dist/design.js';
 import { call, type CallResult } from '../api.js';
+import { download } from '../download.js';
 import { announce, Dialog, Field, Form, listed, plural, Problem, useAct } from '../ui.js';
 import { isChanged, replace, useDesign } from './design-store.js';
 import type { Drawn } from './drawing.js';
 import { withValue } from './written.js';
-
-const download = (name: string, type: string, text: string) => {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type }));
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-};
 
 /** What is done with a design beside drawing it: copied, taken along, brought in, taken away. */
 export function Handing({
