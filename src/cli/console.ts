@@ -55,7 +55,13 @@ export async function openConsole(
     host = '127.0.0.1',
     origin,
     source,
-  }: { readonly host?: string; readonly origin?: string | undefined; readonly source?: SiteSource | undefined },
+    siteUrl,
+  }: {
+    readonly host?: string;
+    readonly origin?: string | undefined;
+    readonly source?: SiteSource | undefined;
+    readonly siteUrl?: string | undefined;
+  },
 ): Promise<RunningConsole> {
   const wanted = portOf(port);
   return startConsole({
@@ -65,6 +71,7 @@ export async function openConsole(
     mayMove: wanted === undefined,
     origin,
     source,
+    siteUrl,
   });
 }
 

@@ -51,7 +51,7 @@ async function explainThem(urls: readonly string[], options: ExplainOptions): Pr
 }
 
 function printExplained(result: ExplainResult): void {
-  const { section, opensWithPassword, openers } = result;
+  const { section, opensWithPassword, wouldChange } = result;
   const visitor = result.isStranger ? 'a stranger' : 'that visitor';
   print(`${paint.bold(result.target)} ${headline(result.decision, visitor)}`);
   print();
@@ -75,19 +75,9 @@ function printExplained(result: ExplainResult): void {
     );
   }
   print();
-  if (openers.length > 0) {
-    print(paint.bold('What would open it'));
-    print(
-      columns(
-        openers.map(({ lock, kind, label, standing }) => [
-          lock,
-          `${kind} “${label}”`,
-          standing === 'counts' ? paint.green('counts') : paint.yellow(standing),
-        ]),
-      ),
-    );
-    print();
-  }
+  print(paint.bold('What would change it'));
+  for (const text of wouldChange) print(`  ${text}`);
+  print();
   print(`Answer: ${result.answer}`);
   const headers = Object.entries(result.headers).flatMap(([name, value]) =>
     [value].flat().map((one) => [name, shortened(one)]),

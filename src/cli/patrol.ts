@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import type { Command } from 'commander';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
@@ -7,7 +8,10 @@ import { junitReport } from '../patrol/reports/junit.js';
 import { pageReport } from '../patrol/reports/page.js';
 import { sarifReport } from '../patrol/reports/sarif.js';
 import { makeCommand } from './command.js';
-import { noteFound, printJson } from './output.js';
+import { patrolTable } from '../patrol/finding-table.js';
+import { keepPatrol, patrolStanding } from '../owner/patrol/kept-patrols.js';
+import { scheduleOf } from '../owner/patrol/schedule.js';
+import { noteFound, paint, print, printJson } from './output.js';
 import { readStandardInput } from './password-input.js';
 import { offerMend } from './patrol-mend.js';
 import { patrolProgress } from './patrol-progress.js';
@@ -31,6 +35,8 @@ interface PatrolCallOptions {
   readonly html?: string;
   readonly junit?: string;
   readonly sarif?: string;
+  readonly keep?: boolean;
+  readonly schedule?: string;
   readonly json?: boolean;
 }
 
@@ -52,6 +58,8 @@ export function command(summary: string): Command {
     .option('--at-once <count>', 'most requests at a time', '6')
     .option('--pause <milliseconds>', 'between two requests; else what robots.txt asks for')
     .option('--resume <file>', 'keep there what was seen, and go on from it')
+    .option('--keep', 'keep what was found beside the policy, and tell what is new since the last time')
+    .option('--schedule <time>', 'print what runs it every night at this time, for cron and systemd')
     .option('--html <file>', 'also a page for people')
     .option('--junit <file>', 'also JUnit XML, for build servers')
     .option('--sarif <file>', 'also SARIF, for code hosts and editors')
@@ -65,6 +73,13 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   const { policy: policyFile, json = false, propose = false, yes = false } = options;
   if (propose && policyFile === undefined) {
     throw new DorlinError('call-wrong', '--propose changes a policy: name it with --policy.');
+  }
+  if (options.schedule !== undefined) {
+    printSchedule(url, policyFile, options.schedule, json);
+    return;
+  }
+  if (options.keep === true && policyFile === undefined) {
+    throw new DorlinError('call-wrong', '--keep keeps it beside a policy: name that with --policy.');
   }
   if (yes && !propose) throw new DorlinError('call-wrong', '--yes goes with --propose.');
   const order = {
@@ -95,9 +110,41 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
   if (result.findings.some(({ severity }) => severity !== 'warning')) noteFound();
   await writeReports(result, options);
   if (!json) printPatrol(result);
+  if (options.keep === true && policyFile !== undefined) await keepAndCompare(policyFile, url, result, json);
   const proposal =
     propose && policyFile !== undefined ? await offerMend(policyFile, patrolled, { yes, json }) : undefined;
   if (json) printJson({ ...reportOf(result), proposal } satisfies PatrolReport);
+}
+
+/** Keeps a patrol, and says what is new since the one before. */
+async function keepAndCompare(policyFile: string, url: string, result: PatrolResult, json: boolean): Promise<void> {
+  await keepPatrol(policyFile, result, { url, by: 'hand', isStopped: false });
+  const standing = await patrolStanding(policyFile);
+  if (json || standing?.before === undefined) return;
+  const fresh = standing.last.groups.filter(({ isNew }) => isNew);
+  print();
+  print(`Since the patrol of ${standing.before.slice(0, 10)}: ${fresh.length} new, ${standing.gone.length} gone.`);
+  for (const { title, lock } of fresh) print(`  ${paint.red('new')}   ${title}${lock === '' ? '' : ` (${lock})`}`);
+  for (const { code, lock } of standing.gone)
+    print(`  ${paint.green('gone')}  ${patrolTable[code].title}${lock === '' ? '' : ` (${lock})`}`);
+}
+
+function printSchedule(url: string, policyFile: string | undefined, time: string, json: boolean): void {
+  if (policyFile === undefined) {
+    throw new DorlinError('call-wrong', 'A patrol every night is judged by a policy: name it with --policy.');
+  }
+  const schedule = scheduleOf(url, resolve(policyFile), time);
+  if (json) {
+    printJson(schedule);
+    return;
+  }
+  print(paint.bold('For cron, in `crontab -e`'));
+  print(schedule.cron);
+  print();
+  print(paint.bold('For systemd, as /etc/systemd/system/dorlin-patrol.service'));
+  print(schedule.systemd.service);
+  print(paint.bold('and dorlin-patrol.timer beside it; then: systemctl enable --now dorlin-patrol.timer'));
+  print(schedule.systemd.timer);
 }
 
 /** Passwords from standard input, one a line. */

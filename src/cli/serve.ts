@@ -86,25 +86,47 @@ export async function serve(
     print(`  ${paint.bold(paint.cyan(url))}`);
     await sayMore?.(url);
   }
-  const beside = consolePort === undefined ? undefined : await startBeside(options, consolePort, source, site);
+  // Loaded when the site is there already: what patrols is much.
+  const { nightWatch } = await import('../owner/patrol/nightly.js');
+  const nights = nightWatch({
+    policyFile: options.policy,
+    policy: guard.policy,
+    url,
+    onDone: ({ findings, addresses }) => {
+      const leaks = findings.filter(({ severity }) => severity === 'leak').length;
+      if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'patrolled', addresses, leaks }));
+      else
+        print(`  Patrol: ${leaks === 0 ? 'nothing leaks' : paint.red(`${leaks} leaks`)}, of ${addresses} addresses.`);
+    },
+    onFailed: (problem) => {
+      print(asJson ? JSON.stringify({ type: 'patrol-failed', problem }) : paint.red(`  Patrol: ${problem}`));
+    },
+  });
+  const beside =
+    consolePort === undefined ? undefined : await startBeside(options, consolePort, { source, siteUrl: url }, site);
   if (!asJson) {
     print();
     print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
     print();
   }
-  if (beside === undefined) return site;
   const close = async () => {
-    await beside.close();
+    nights.close();
+    await beside?.close();
     await site.close();
   };
   return { ...site, close };
 }
 
 /** Starts the console of a site that runs, which ends where that fails. */
-async function startBeside(options: ServeOptions, port: string | true, source: SiteSource, site: SiteServer) {
+async function startBeside(
+  options: ServeOptions,
+  port: string | true,
+  of: { readonly source: SiteSource; readonly siteUrl: string },
+  site: SiteServer,
+) {
   const { openConsole, tellConsole } = await import('./console.js');
   try {
-    const beside = await openConsole(options, port === true ? undefined : port, { source });
+    const beside = await openConsole(options, port === true ? undefined : port, of);
     await tellConsole(options, beside);
     return beside;
   } catch (error) {

@@ -40,6 +40,8 @@ export interface ConsoleOptions {
   readonly app?: string | undefined;
   /** Where the site is played through somebody’s eyes; see {@link ConsoleSite}. */
   readonly frame?: Pick<ConsoleSite, 'frameOrigin' | 'playAs'> | undefined;
+  /** Where the site answers beside it, as seen from this machine. */
+  readonly siteUrl?: string | undefined;
   /** In seconds since 1970. @default the time of the machine */
   readonly clock?: (() => number) | undefined;
 }
@@ -86,6 +88,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     acts: new Map(),
     found: undefined,
     walking: undefined,
+    patrolling: undefined,
     frameOrigin: frame?.frameOrigin,
     playAs: frame?.playAs,
     tell,
@@ -165,6 +168,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       draft: person.role === 'owner' ? await draftStandingOf(policyFile) : undefined,
       address: addressOf(context),
       hasFrame: site.playAs !== undefined,
+      siteUrl: person.role === 'owner' ? options.siteUrl : undefined,
     });
   });
   app.post('/api/enter', async (context) => {
@@ -315,6 +319,8 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       else files(request, response);
     },
     close: async () => {
+      site.patrolling?.stop.abort();
+      site.walking?.abort();
       for (const end of closers) end();
       for (const end of ends) {
         const close = await end.catch(() => undefined);

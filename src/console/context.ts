@@ -14,6 +14,8 @@ export interface ConsoleSite {
   found: FoundSite | undefined;
   /** Stops what goes over the site just now. */
   walking: AbortController | undefined;
+  /** The patrol that is under way, or why the last one did not come to an end. */
+  patrolling: Patrolling | undefined;
   /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */
   readonly frameOrigin: string | undefined;
   /** Shows the site in that place as somebody else gets it. */
@@ -35,7 +37,25 @@ export type ConsoleNews =
   /** Events at the locks. */
   | { readonly type: 'events'; readonly count: number }
   /** How far something long has come. */
-  | { readonly type: 'progress'; readonly work: string; readonly done: number };
+  | {
+      readonly type: 'progress';
+      readonly work: 'walk' | 'patrol';
+      readonly done: number;
+      /** Of how many, and with what: for a patrol. */
+      readonly all?: number | undefined;
+      readonly phase?: string | undefined;
+    }
+  /** A patrol has ended. */
+  | { readonly type: 'patrolled' };
+
+/** A patrol as the console runs it. */
+export interface Patrolling {
+  readonly url: string;
+  readonly stop: AbortController;
+  isRunning: boolean;
+  /** Why it did not come to an end. */
+  problem?: { readonly message: string; readonly mend: string } | undefined;
+}
 
 /** A call, with who calls. */
 export interface Caller {

@@ -19,6 +19,8 @@ export interface StartOptions {
   readonly origin?: string | undefined;
   /** The site, to be seen through somebody’s eyes; without it, it can be seen as a list only. */
   readonly source?: SiteSource | undefined;
+  /** Where the site answers, as seen from this machine. */
+  readonly siteUrl?: string | undefined;
   /** The folder of the app’s files. @default the app of the package */
   readonly app?: string | undefined;
 }
@@ -48,7 +50,7 @@ async function builtApp(): Promise<string> {
  * @throws DorlinError `port-taken`, `people-unreadable`, `policy-missing`, `folder-missing`
  */
 export async function startConsole(options: StartOptions): Promise<RunningConsole> {
-  const { policyFile, host, port, mayMove, origin, source, app = await builtApp() } = options;
+  const { policyFile, host, port, mayMove, origin, source, siteUrl, app = await builtApp() } = options;
   let found = 0;
   const name = host.includes(':') ? `[${host}]` : host;
   const origins = () =>
@@ -57,7 +59,7 @@ export async function startConsole(options: StartOptions): Promise<RunningConsol
       : [origin];
   const isHere = host === '127.0.0.1' || host === '::1' || host === 'localhost';
   const frame = source === undefined || !isHere ? undefined : await startFrame(policyFile, source, origins);
-  const made = await createConsole({ policyFile, origins, app, frame });
+  const made = await createConsole({ policyFile, origins, app, frame, siteUrl });
   // A call is short: who does not finish sending one holds nothing for long.
   const server = createServer({ requestTimeout: 30_000 }, made.listener);
   const close = async () => {

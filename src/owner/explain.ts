@@ -3,6 +3,7 @@ import { decideSection, sectionsAt, splitFragment } from '../core/decide-section
 import { decide, lockToAsk, type Decision, type Question, type Reason } from '../core/decide.js';
 import { matrixOf, namedTargets } from '../core/explain/matrix.js';
 import { outcomeOf, outsiderOutcome, type Outcome } from '../core/explain/outcome.js';
+import { wouldChange } from '../core/explain/would-change.js';
 import { newPass, type Pass } from '../core/passes/pass.js';
 import { matchPassword } from '../core/passwords/shared-salt.js';
 import { asksByScreen } from '../core/policy/lock-state.js';
@@ -57,6 +58,8 @@ export interface ExplainResult {
   readonly reasons: readonly ExplainedReason[];
   readonly section?: ExplainedSection | undefined;
   readonly openers: readonly ExplainedOpener[];
+  /** What would change it, as sentences. */
+  readonly wouldChange: readonly string[];
   /** What is answered, in words. */
   readonly answer: string;
   /** The status; `null` where the site itself answers. */
@@ -97,6 +100,7 @@ export async function explain(policyFile: string, url: string, order: VisitOrder
     reasons: because.map((reason) => ({ ...reason, text: reasonText(reason) })),
     section,
     openers: openersOf(decision, now),
+    wouldChange: wouldChange(decision, now, policy.site.timeZone),
     answer: isCut ? 'the page, without that section' : answerOf(decision),
     status: verdict.status ?? null,
     headers: verdict.headers,

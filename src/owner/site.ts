@@ -1,4 +1,4 @@
-import type { IdentityDocument, MailDocument, SiteDocument } from '../core/policy/document.js';
+import type { IdentityDocument, MailDocument, PatrolDocument, SiteDocument } from '../core/policy/document.js';
 import { policyJsonSchema } from '../core/policy/schema.js';
 import { audienceOf } from '../core/passes/pass.js';
 import type { Review } from '../core/policy/review.js';
@@ -10,7 +10,7 @@ import { changeBetween } from './change.js';
 import { readSetting, settingKeys, type Setting, type SettingKey, type SettingNode } from './key-value.js';
 
 /** What is set for the whole site, besides `site` itself. */
-const groups = ['guessing', 'mail', 'journal', 'identity'] as const;
+const groups = ['guessing', 'mail', 'journal', 'patrol', 'identity'] as const;
 
 /** The keys of `site` as they are, and those of the groups beneath their names. */
 function siteSchema(): SettingNode {
@@ -33,6 +33,7 @@ export interface SiteStanding {
     readonly perAddress: string;
   };
   readonly journal?: { readonly file: string; readonly addresses: string; readonly keep: string } | undefined;
+  readonly patrol: PatrolDocument;
   readonly identity?: IdentityDocument | undefined;
 }
 
@@ -81,7 +82,7 @@ const placed = ({ path, value }: Setting): Setting => ({
   value,
 });
 
-function standing({ site, guessing, mail, journal, identity }: Policy): SiteStanding {
+function standing({ site, guessing, mail, journal, patrol, identity }: Policy): SiteStanding {
   const { perVisitor, perLock, perAddress, ...letters } = mail;
   return {
     site,
@@ -100,6 +101,7 @@ function standing({ site, guessing, mail, journal, identity }: Policy): SiteStan
       addresses: journal.addresses,
       keep: spanText(journal.keepSeconds),
     },
+    patrol,
     identity,
   };
 }

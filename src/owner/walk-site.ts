@@ -29,6 +29,25 @@ export interface FindOrder {
 }
 
 /**
+ * Refuses an address that is not of the site, or of this machine for who is at it: whoever may use a console is not
+ * to reach other servers by it.
+ *
+ * @param own - where the policy says that the site is
+ * @returns its scheme and host
+ * @throws DorlinError `origin-invalid`
+ */
+export function refuseElsewhere(own: string | undefined, address: string, isHere: boolean): string {
+  const { origin, hostname } = URL.canParse(address) ? new URL(address) : { origin: '', hostname: '' };
+  const isOnMachine = hostname === 'localhost' || hostname === '127.0.0.1' || hostname === '[::1]';
+  if (origin !== own && !(isOnMachine && isHere)) {
+    throw new DorlinError('origin-invalid', `\`${address}\` is not where this site is.`, {
+      mend: `Walk from ${own ?? 'the site on this machine'}, or set where the site is in the settings.`,
+    });
+  }
+  return origin;
+}
+
+/**
  * Goes over a running site to list what it has: by links 2,000 addresses at most.
  *
  * @throws DorlinError `origin-invalid`, `site-unreachable`, `sitemap-unreadable`
@@ -38,14 +57,7 @@ export async function walkSiteFrom(
   { address, by, isHere, told, stop }: FindOrder,
 ): Promise<FoundSite> {
   const { site } = await loadPolicy(policyFile);
-  const { origin, hostname } = URL.canParse(address) ? new URL(address) : { origin: '', hostname: '' };
-  const isOwn = hostname === 'localhost' || hostname === '127.0.0.1' || hostname === '[::1]';
-  // Whoever may use a console is not to reach other servers by it.
-  if (origin !== site.origin && !(isOwn && isHere)) {
-    throw new DorlinError('origin-invalid', `\`${address}\` is not where this site is.`, {
-      mend: `Walk from ${site.origin ?? 'the site on this machine'}, or set where the site is in the settings.`,
-    });
-  }
+  const origin = refuseElsewhere(site.origin, address, isHere);
   const at = Date.now() / 1000;
   if (by === 'links') return { by, at, ...(await addressesFrom(address, told, stop)) };
   const found = new Set<string>();

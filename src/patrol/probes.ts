@@ -32,7 +32,7 @@ export async function probe(tour: Tour, index: LeakIndex, samples: readonly Samp
     tried.map(({ one, sample }) =>
       limit(async () => {
         tour.progress('around the locks', ++done, tried.length);
-        if (Date.now() > tour.limits.until) {
+        if (Date.now() > tour.limits.until || tour.limits.stop?.aborted === true) {
           tour.untried++;
           return;
         }

@@ -124,7 +124,9 @@ export async function previewScreens(
               .writeHead(200, { 'content-type': found.type, 'x-content-type-options': 'nosniff' })
               .end(found.body);
         },
-        () => missing(),
+        () => {
+          missing();
+        },
       );
     } else if (files !== undefined && isShown) files(request, response, missing);
     else missing();

@@ -47,7 +47,8 @@ export function fileJournal(
   let writing: Promise<void> | undefined;
   let day: string | undefined;
   let failedAt = -Infinity;
-  let minute = { at: -1, count: 0, skipped: 0 };
+  // A patrol of the owner's is much at once, and must not keep what visitors do from being written down.
+  const counts = { visitors: { at: -1, count: 0, skipped: 0 }, patrol: { at: -1, count: 0, skipped: 0 } };
 
   const write = async (entries: readonly JournalEntry[]) => {
     const { journal } = policy();
@@ -90,10 +91,18 @@ export function fileJournal(
       if (journal === undefined) return;
       const at = new Date(clock() * 1000);
       const now = Math.floor(clock() / 60);
+      const minute = counts[event.patrol === true ? 'patrol' : 'visitors'];
       if (minute.at !== now) {
         const { skipped } = minute;
-        minute = { at: now, count: 0, skipped: 0 };
-        if (skipped > 0) add({ at: at.toISOString(), type: 'skipped', count: skipped });
+        Object.assign(minute, { at: now, count: 0, skipped: 0 });
+        if (skipped > 0) {
+          add({
+            at: at.toISOString(),
+            type: 'skipped',
+            count: skipped,
+            ...(event.patrol === true && { patrol: true }),
+          });
+        }
       }
       minute.count += 1;
       if (minute.count > mostPerMinute) minute.skipped += 1;

@@ -18,7 +18,12 @@ const patience = 10_000;
  *
  * @param send - in the place of SMTP
  */
-export function requestDesk(policyFile: string, policy: () => Policy, keys: KeyChain, send = sendBySmtp): RequestDesk {
+export function requestDesk(
+  policyFile: string,
+  policy: () => Policy,
+  keys: KeyChain,
+  send = sendLetterBySmtp,
+): RequestDesk {
   // One after the other, so that lines do not run into each other.
   let queue: Promise<void> = Promise.resolve();
   return {
@@ -79,7 +84,8 @@ export function mailServer({ server }: MailDocument): URL {
   });
 }
 
-async function sendBySmtp({ to, subject, text }: Letter, mail: MailDocument): Promise<void> {
+/** @throws DorlinError `mail-missing`, `mail-failed` */
+export async function sendLetterBySmtp({ to, subject, text }: Letter, mail: MailDocument): Promise<void> {
   const url = mailServer(mail);
   const isSecure = url.protocol === 'smtps:';
   // Loaded here, as most sites send no letters.

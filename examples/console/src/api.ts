@@ -38,6 +38,8 @@ export interface Session {
   readonly draft?: { readonly isBehind: boolean; readonly isSame: boolean; readonly changed: string };
   readonly address?: string;
   readonly hasFrame?: boolean;
+  /** Where the site answers, where it runs beside the console. */
+  readonly siteUrl?: string;
 }
 
 interface Known {
@@ -47,13 +49,26 @@ interface Known {
   readonly isOnline: boolean;
   /** How far a walk over the site has come. */
   readonly walked: number | undefined;
+  /** How far a patrol has come. */
+  readonly patrolled: { readonly phase: string; readonly done: number; readonly all: number } | undefined;
+  /** How many patrols have ended since this page was opened. */
+  readonly patrols: number;
   /** How often something happened at the locks since this page was opened. */
   readonly events: number;
   /** Who has changed something last, where it was somebody else. */
   readonly changedBy: string | undefined;
 }
 
-let known: Known = { version: '', token: '', isOnline: true, walked: undefined, events: 0, changedBy: undefined };
+let known: Known = {
+  version: '',
+  token: '',
+  isOnline: true,
+  walked: undefined,
+  patrolled: undefined,
+  patrols: 0,
+  events: 0,
+  changedBy: undefined,
+};
 const listeners = new Set<() => void>();
 
 export function setKnown(more: Partial<Known>): void {
@@ -148,7 +163,11 @@ export function listen(person: string): () => void {
       }
       // Counts of what was used are asked for anew.
       if (news.type === 'events') setKnown({ events: known.events + news.count });
-      if (news.type === 'progress') setKnown({ walked: news.done });
+      if (news.type === 'progress') {
+        const { work, done, all = 0, phase = '' } = news;
+        setKnown(work === 'walk' ? { walked: done } : { patrolled: { phase, done, all } });
+      }
+      if (news.type === 'patrolled') setKnown({ patrolled: undefined, patrols: known.patrols + 1 });
       if (!known.isOnline) setKnown({ isOnline: true });
     };
     source.onerror = () => {

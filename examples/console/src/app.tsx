@@ -12,6 +12,7 @@ const WaysIn = lazy(() => import('./ways.js').then(({ WaysIn: room }) => ({ defa
 const Settings = lazy(() => import('./settings.js').then(({ Settings: room }) => ({ default: room })));
 const Screens = lazy(() => import('./screens/room.js').then(({ Screens: room }) => ({ default: room })));
 const Log = lazy(() => import('./log.js').then(({ Log: room }) => ({ default: room })));
+const Patrol = lazy(() => import('./patrol.js').then(({ Patrol: room }) => ({ default: room })));
 const ReviewRoom = lazy(() => import('./review.js').then(({ ReviewRoom: room }) => ({ default: room })));
 
 const rooms = [
@@ -19,11 +20,12 @@ const rooms = [
   ['/ways', 'Ways in'],
   ['/screens', 'Screens'],
   ['/log', 'Log'],
+  ['/patrol', 'Patrol'],
   ['/settings', 'Settings'],
 ] as const;
 
 /** Rooms that keepers do not see; what is in them is refused them by the server. */
-const forOwners = new Set<string>(['/screens', '/settings']);
+const forOwners = new Set<string>(['/screens', '/patrol', '/settings']);
 
 export function App() {
   const { version } = useKnown();
@@ -146,6 +148,8 @@ function House({ session, name }: { readonly session: Session; readonly name: st
               ) : (
                 <Log session={session} locks={ways.data.locks.map((lock) => lock.name)} />
               )
+            ) : path === '/patrol' && isOwner ? (
+              <Patrol session={session} />
             ) : path === '/settings' && isOwner ? (
               <Settings session={session} />
             ) : path === '/screens' && isOwner ? (

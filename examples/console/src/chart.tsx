@@ -79,7 +79,9 @@ export function DayChart({
         },
         [
           days.map((_, at) => at),
-          ...series.map(({ counts, isDown }) => counts.map((count) => (isDown === true ? -count : count))),
+          ...series.map(({ counts, isDown }) =>
+            counts.map((count) => (count === 0 ? null : isDown === true ? -count : count)),
+          ),
         ],
         holder,
       );

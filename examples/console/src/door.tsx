@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { call, useKnown, type CallInput, type CallResult, type Session } from './api.js';
 import { AddPassword, HandOut, PasswordField, useProposal } from './passwords.js';
 import { visitorWord, type Seen } from './seen-by.js';
+import { Why } from './why.js';
 import { DoorSign, signOf } from './signs.js';
 import type { Row } from './tree-model.js';
 import {
@@ -86,6 +87,7 @@ export function Door({
           )}
         </p>
       </div>
+      {isOwner && chosen.length === 1 && first.kind !== 'pattern' && <Why place={first.place} seen={seen} />}
       {isOwner && (
         <p className="buttons">
           <button type="button" className={isUnder ? undefined : 'main'} onClick={() => setDoing('lock')}>

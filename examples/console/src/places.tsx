@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { call, setKnown, useKnown, type CallResult, type Session } from './api.js';
 import { Door } from './door.js';
+import { outcomeWords, usePatrol } from './patrol-outcome.js';
 import type { Seen } from './seen-by.js';
 import { SiteView } from './site-view.js';
 import { Tree } from './tree.js';
@@ -114,6 +115,7 @@ export function Places({
             />
           )}
         </div>
+        {session.person?.role === 'owner' && <LastPatrol />}
         {as === 'site' ? (
           <SiteView
             seen={seen}
@@ -152,6 +154,18 @@ export function Places({
         />
       </aside>
     </div>
+  );
+}
+
+/** How the last patrol ended, where one has run. */
+function LastPatrol() {
+  const { data } = usePatrol(true);
+  if (data?.standing === undefined) return null;
+  const isLeaking = data.standing.last.leaks > 0;
+  return (
+    <p className={`last-patrol${isLeaking ? ' leaking' : ''}`}>
+      {outcomeWords(data.standing)} <a href="/patrol">See it</a>
+    </p>
   );
 }
 

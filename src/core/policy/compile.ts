@@ -82,7 +82,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   problems.push(...requestProblems(document), ...foreignHosts(document), ...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
   const index = coverIndex(statementsOf(locks.values()));
-  const { site, guessing, identity, journal, mail } = document;
+  const { site, guessing, identity, journal, mail, patrol } = document;
   const hasWindows = [...locks.values()].some(({ window }) => window.from !== undefined || window.until !== undefined);
   const policy = {
     site,
@@ -95,6 +95,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     guessing,
     journal,
     mail,
+    patrol,
     read,
     parsePlace: parse,
     sections: sectionsOf(locks.values()),

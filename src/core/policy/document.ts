@@ -190,5 +190,16 @@ export interface PolicyDocument {
   readonly guessing: GuessingDocument;
   readonly screens: Readonly<Record<string, ScreenDocument>>;
   readonly mail: MailDocument;
+  readonly patrol: PatrolDocument;
   readonly journal?: JournalDocument | undefined;
+}
+
+/** The patrol that runs by itself every night. */
+export interface PatrolDocument {
+  /** A time of the day, `03:00`, in the time zone of the site. */
+  readonly nightly?: string | undefined;
+  /** Where it walks, where that is not the server that runs it. */
+  readonly url?: string | undefined;
+  /** Who is sent a letter when something leaks. */
+  readonly mail: readonly string[];
 }

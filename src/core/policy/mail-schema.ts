@@ -9,7 +9,7 @@ export const budgetSchema = z
   })
   .transform((text): Budget => parseBudget(text) ?? { tries: 1, seconds: 3600 });
 
-const mailbox = z
+export const mailbox = z
   .string()
   .max(320)
   .regex(/^(?:[^<>\r\n"]{1,200} <[^\s<>@]+@[^\s<>@]+>|[^\s<>@]+@[^\s<>@]+)$/, {

@@ -5,7 +5,7 @@ import { parsePhc } from '../passwords/phc.js';
 import { isZone, parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
 import type { PolicyDocument, Remember, SignIn } from './document.js';
-import { budgetSchema, mailSchema } from './mail-schema.js';
+import { budgetSchema, mailbox, mailSchema } from './mail-schema.js';
 import { parseSpan, spanExample } from './span.js';
 import { screenSchema } from '../screen/design/schema.js';
 
@@ -380,6 +380,20 @@ const journal = z
   })
   .transform(({ keep, ...rest }) => ({ ...rest, keepSeconds: parseSpan(keep) ?? 0 }));
 
+const patrol = z.strictObject({
+  nightly: z
+    .string()
+    .regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, { error: 'write a time of the day, such as `03:00`' })
+    .optional()
+    .meta({ description: 'When it runs, in the time zone of the site; left out, it does not.' }),
+  url: z
+    .string()
+    .regex(/^https?:\/\/[^/?#\s]+\/?$/, { error: 'write scheme and host, such as `https://kestrelmoor.example`' })
+    .optional()
+    .meta({ description: 'Where it walks; left out, on the server that runs it.' }),
+  mail: z.array(mailbox).max(20).default([]).meta({ description: 'Who is sent a letter when something leaks.' }),
+});
+
 const name = z.string().regex(/^[a-z][a-z0-9_-]{0,63}$/, {
   error: 'a name is small letters, digits, `-` and `_`, beginning with a letter',
 });
@@ -395,6 +409,9 @@ export const policySchema: z.ZodType<PolicyDocument> = z
     guessing: guessing.prefault({}),
     screens: z.record(name, screenSchema).default({}).meta({
       description: 'The designs of the password screen; `default` is that of locks that name none.',
+    }),
+    patrol: patrol.prefault({}).meta({
+      description: 'The patrol that `dorlin serve` runs by itself every night.',
     }),
     mail: mailSchema.meta({
       description: 'How visitors who ask for it are sent a password or a link.',

@@ -44,6 +44,7 @@ export interface Policy {
   readonly journal: PolicyDocument['journal'];
   /** How letters are sent, where they are. */
   readonly mail: PolicyDocument['mail'];
+  readonly patrol: PolicyDocument['patrol'];
   /** By name; the default one is always among them. */
   readonly screens: ReadonlyMap<string, Screen>;
   readonly defaultScreen: Screen;

@@ -41,6 +41,8 @@ export interface PatrolOrder extends KeyOrder {
   /** A file that keeps what was seen, to go on from it. */
   readonly resume?: string | undefined;
   readonly skip?: readonly string[] | undefined;
+  /** Ends it early, with what was found. */
+  readonly stop?: AbortSignal | undefined;
 }
 
 /** What somebody sees of a patrol that is under way. */
@@ -103,7 +105,7 @@ export async function walkSite(order: PatrolOrder, view: PatrolView = {}): Promi
   const about = JSON.stringify([url, createHash('sha256').update(text).digest('hex')]);
   const record = order.resume === undefined ? noRecord : await openRecord(order.resume, about);
   view.onStart?.(() => record.flush());
-  const limits = { pages, until: Date.now() + minutes * 60_000, atOnce };
+  const limits = { pages, until: Date.now() + minutes * 60_000, atOnce, stop: order.stop };
   const result = await patrol({
     url,
     policy,

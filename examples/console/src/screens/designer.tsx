@@ -75,7 +75,7 @@ function Desktop({
     scheme: 'light',
     language: ownTag,
   });
-  const [size, setSize] = useState<Size>('desk');
+  const [size, setSize] = useState<Size>(() => (window.innerWidth < 600 ? 'phone' : 'desk'));
   const [view, setView] = useState<'one' | 'sheet' | 'compare'>('one');
   const [panel, setPanel] = useState<'picture' | 'properties'>('picture');
   const [open, setOpen] = useState<string>('look');
