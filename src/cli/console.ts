@@ -101,8 +101,12 @@ const originOf = (text: string | undefined): string | undefined => {
 
 async function sourceOf({ policy: file, to }: ConsoleOptions): Promise<SiteSource | undefined> {
   if (to !== undefined) return { to: originOf(to) ?? to };
-  const policy = await loadPolicy(file);
-  return policy.site.folder === undefined ? undefined : { folder: siteFolder(file, policy) };
+  const policy = await loadPolicy(file).catch((error: unknown) => {
+    // The console leads through making one.
+    if (error instanceof DorlinError && error.code === 'policy-missing') return undefined;
+    throw error;
+  });
+  return policy?.site.folder === undefined ? undefined : { folder: siteFolder(file, policy) };
 }
 
 function inviteCommand(): Command {

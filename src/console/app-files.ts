@@ -2,10 +2,10 @@ import type { RequestListener } from 'node:http';
 import send from 'send';
 
 /** The app’s files: its page for every room, what the page is made of, and nothing else. */
-export function appFiles(root: string, headers: Readonly<Record<string, string>>): RequestListener {
+export function appFiles(root: string, headers: () => Readonly<Record<string, string>>): RequestListener {
   return (request, response) => {
     const path = request.url?.split('?', 1)[0] ?? '/';
-    for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
+    for (const [name, value] of Object.entries(headers())) response.setHeader(name, value);
     const missing = (status = 404) => {
       if (response.headersSent) {
         response.destroy();

@@ -1,4 +1,4 @@
-import { resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import * as z from 'zod';
 import { handOutLanguages } from '../core/hand-out/words.js';
 import { addBypass, listBypasses, removeBypass } from '../owner/bypasses.js';
@@ -8,6 +8,7 @@ import { carryDraft, draftStandingOf, dropDraft, goBack, goLive } from '../owner
 import { explain } from '../owner/explain.js';
 import { showPassword } from '../owner/hand-out.js';
 import { entryWords } from '../core/journal/words.js';
+import { siteCandidates, startPolicy } from '../owner/init.js';
 import { readEvents } from '../owner/journal.js';
 import { journalCsv } from '../owner/journal-csv.js';
 import { listLinks, makeLink, revokeLink, showLink } from '../owner/links.js';
@@ -103,6 +104,23 @@ export const calls = {
     async ({ seenBy = {} }, { site, shown, person }) => {
       const played = { isDraft: shown !== site.policyFile, seenBy: eyesOf(person, seenBy) };
       return Promise.resolve({ origin: site.playAs?.(played) });
+    },
+  ),
+  'begin.candidates': read(none, async (_, { site }) => ({ folders: await siteCandidates(site.policyFile) })),
+  begin: act(
+    z.strictObject({
+      folder: line.optional(),
+      origin: line.optional(),
+      name: line,
+      languages: z.array(line).max(20).optional(),
+      timeZone: line.optional(),
+    }),
+    async ({ folder, ...order }, { site }) => {
+      // As seen from where the policy will lie.
+      const from = folder === undefined ? 'none' : resolve(dirname(site.policyFile), folder);
+      const begun = await startPolicy(site.policyFile, { ...order, folder: from });
+      await site.begun();
+      return begun;
     },
   ),
   walk: read(

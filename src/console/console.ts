@@ -39,7 +39,9 @@ export interface ConsoleOptions {
   /** The folder of the app’s files. Without it, the calls are there alone, for a page of your own. */
   readonly app?: string | undefined;
   /** Where the site is played through somebody’s eyes; see {@link ConsoleSite}. */
-  readonly frame?: Pick<ConsoleSite, 'frameOrigin' | 'playAs'> | undefined;
+  readonly frame?: (() => Pick<ConsoleSite, 'frameOrigin' | 'playAs'> | undefined) | undefined;
+  /** Called once an owner has begun a policy, where there was none. */
+  readonly begun?: (() => Promise<void>) | undefined;
   /** Where the site answers beside it, as seen from this machine. */
   readonly siteUrl?: string | undefined;
   /** In seconds since 1970. @default the time of the machine */
@@ -72,7 +74,7 @@ const mostStreams = 200;
  * createServer(console.listener).listen(8090, '127.0.0.1');
  */
 export async function createConsole(options: ConsoleOptions): Promise<OwnersConsole> {
-  const { policyFile, origins, frame } = options;
+  const { policyFile, origins, frame = () => undefined } = options;
   const clock = options.clock ?? (() => Date.now() / 1000);
   await readPeople(policyFile);
   const sessions = new Sessions(policyFile, clock);
@@ -89,8 +91,16 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     found: undefined,
     walking: undefined,
     patrolling: undefined,
-    frameOrigin: frame?.frameOrigin,
-    playAs: frame?.playAs,
+    get frameOrigin() {
+      return frame()?.frameOrigin;
+    },
+    get playAs() {
+      return frame()?.playAs;
+    },
+    begun: async () => {
+      await options.begun?.();
+      followFiles();
+    },
     tell,
   };
 
@@ -108,13 +118,17 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     if (!isEditing) look().catch(warn);
   };
   const ends = [policyFile, draftFile(policyFile)].map((file) => watchFile(file, noticed));
-  ends.push(
-    followEvents(policyFile, {}, (entries) => {
-      tell({ type: 'events', count: entries.length });
-    }),
-  );
-  // Where they cannot be followed, or no journal is kept, one is told at the next call.
-  for (const end of ends) end.catch(() => undefined);
+  /** Follows what happens at the locks, once there is a policy that says where it is written down. */
+  const followFiles = () => {
+    ends.push(
+      followEvents(policyFile, {}, (entries) => {
+        tell({ type: 'events', count: entries.length });
+      }),
+    );
+    // Where they cannot be followed, or no journal is kept, one is told at the next call.
+    for (const end of ends) end.catch(() => undefined);
+  };
+  followFiles();
 
   // One edit after the other: what one person has seen is checked before another changes it.
   let queue: Promise<unknown> = Promise.resolve();
@@ -126,11 +140,11 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
 
   const app = new Hono<Env>();
   app.onError((error, context) => answerError(context, error));
-  const headers = answerHeaders(frame?.frameOrigin);
+  const headers = () => answerHeaders(site.frameOrigin);
   // Around all else, so that what is refused has them as well.
   app.use(async (context, next) => {
     await next();
-    for (const [name, value] of Object.entries(headers))
+    for (const [name, value] of Object.entries(headers()))
       if (name !== 'content-security-policy' || !context.res.headers.has(name)) context.res.headers.set(name, value);
     if (!context.res.headers.has('cache-control')) context.res.headers.set('cache-control', 'no-store');
   });
@@ -360,6 +374,7 @@ async function siteAbout(policyFile: string) {
     return { name, origin, timeZone, languages, hasFolder: site.folder !== undefined };
   } catch (error) {
     if (!(error instanceof DorlinError)) throw error;
-    return { name: '', timeZone: 'UTC', languages: ['en'], hasFolder: false, broken: error.message };
+    const nothing = { name: '', timeZone: 'UTC', languages: ['en'], hasFolder: false };
+    return error.code === 'policy-missing' ? { ...nothing, isNew: true } : { ...nothing, broken: error.message };
   }
 }

@@ -20,6 +20,8 @@ export interface ConsoleSite {
   readonly frameOrigin: string | undefined;
   /** Shows the site in that place as somebody else gets it. */
   readonly playAs: ((view: PlayedView) => string) | undefined;
+  /** Called once there is a policy, where there was none. */
+  readonly begun: () => Promise<void>;
   /** Tells all who have the console open. */
   readonly tell: (news: ConsoleNews) => void;
 }

@@ -6,6 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { DorlinError } from '../core/errors.js';
 import type { SiteSource } from '../server/site-server.js';
 import { createConsole } from './console.js';
+import { siteFolder } from '../owner/site-files.js';
+import { loadPolicy } from '../stores/policy-file.js';
 import { startFrame } from './frame.js';
 
 /** Where a console is to listen. */
@@ -58,8 +60,14 @@ export async function startConsole(options: StartOptions): Promise<RunningConsol
       ? [`http://${name}:${found}`, ...(host === '127.0.0.1' ? [`http://localhost:${found}`] : [])]
       : [origin];
   const isHere = host === '127.0.0.1' || host === '::1' || host === 'localhost';
-  const frame = source === undefined || !isHere ? undefined : await startFrame(policyFile, source, origins);
-  const made = await createConsole({ policyFile, origins, app, frame, siteUrl });
+  const frameOf = async (of: SiteSource | undefined) =>
+    of === undefined || !isHere ? undefined : startFrame(policyFile, of, origins);
+  let frame = await frameOf(source);
+  const begun = async () => {
+    const policy = await loadPolicy(policyFile);
+    if (policy.site.folder !== undefined) frame ??= await frameOf({ folder: siteFolder(policyFile, policy) });
+  };
+  const made = await createConsole({ policyFile, origins, app, frame: () => frame, begun, siteUrl });
   // A call is short: who does not finish sending one holds nothing for long.
   const server = createServer({ requestTimeout: 30_000 }, made.listener);
   const close = async () => {

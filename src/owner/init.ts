@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { stat, writeFile } from 'node:fs/promises';
-import { basename, dirname, relative, resolve } from 'node:path';
+import { basename, dirname, join, relative, resolve } from 'node:path';
 import { stringify } from 'yaml';
 import { DorlinError } from '../core/errors.js';
 import { generateId } from '../core/passwords/generate.js';
@@ -10,13 +10,15 @@ import { openKeys } from '../stores/keeping.js';
 
 /** What a new policy begins with. */
 export interface InitOrder {
-  /** The folder of the finished site. @default `.` */
+  /** The folder of the finished site; `none` where its files are not at hand. @default `.` */
   readonly folder?: string | undefined;
   /** The name that visitors know the site by; else the folder's. */
   readonly name?: string | undefined;
   /** Scheme and host of the live site. */
   readonly origin?: string | undefined;
   readonly languages?: readonly string[] | undefined;
+  /** IANA name. @default that of the machine */
+  readonly timeZone?: string | undefined;
 }
 
 /** A policy that was started. */
@@ -26,7 +28,7 @@ export interface InitResult {
     readonly name: string;
     readonly id: string;
     readonly origin?: string | undefined;
-    readonly folder: string;
+    readonly folder?: string | undefined;
     readonly timeZone: string;
     readonly languages?: readonly string[] | undefined;
     readonly sitemaps?: readonly string[] | undefined;
@@ -43,21 +45,21 @@ export interface InitResult {
  */
 export async function startPolicy(
   file: string,
-  { folder = '.', name, origin, languages }: InitOrder = {},
+  { folder = '.', name, origin, languages, timeZone }: InitOrder = {},
 ): Promise<InitResult> {
   const isThere = await stat(file).then(
     () => true,
     () => false,
   );
   if (isThere) throw new DorlinError('policy-exists', `${file} is there already.`);
-  const files = await siteFiles(folder);
+  const files = folder === 'none' ? [] : await siteFiles(folder);
   const site = {
-    name: name ?? basename(resolve(folder === '.' ? '.' : dirname(resolve(folder)))),
+    name: name ?? basename(resolve(folder === '.' || folder === 'none' ? '.' : dirname(resolve(folder)))),
     // What passes are bound to: whatever the site is called later, whoever is in stays in.
     id: generateId(randomBytes, new Set(), 12),
     ...(origin === undefined ? {} : { origin: origin.replace(/\/$/, '') }),
-    folder: relative(dirname(resolve(file)), resolve(folder)) || '.',
-    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    ...(folder === 'none' ? {} : { folder: relative(dirname(resolve(file)), resolve(folder)) || '.' }),
+    timeZone: timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     ...(languages === undefined ? {} : { languages }),
     ...(files.includes('/sitemap.xml') ? { sitemaps: ['/sitemap.xml'] } : {}),
     ...(files.includes('/feed.xml') ? { feeds: ['/feed.xml'] } : {}),
@@ -77,4 +79,30 @@ locks: {}
   await openKeys(file);
   const pages = files.filter((path) => path.endsWith('.html')).length;
   return { policy: file, site, files: files.length, pages };
+}
+
+/** A folder that may be a finished site. */
+export interface SiteCandidate {
+  /** As seen from the policy. */
+  readonly folder: string;
+  readonly pages: number;
+}
+
+/** Where builds put what they make. */
+const usualFolders = ['dist', 'build', 'public', '_site', 'out', 'www', 'site', 'html'];
+
+/** The folders beside a policy that may be its site: those with a start page, the ones that builds make first. */
+export async function siteCandidates(policyFile: string): Promise<readonly SiteCandidate[]> {
+  const beside = dirname(resolve(policyFile));
+  const found: SiteCandidate[] = [];
+  for (const folder of [...usualFolders, '.']) {
+    const isSite = await stat(join(beside, folder, 'index.html')).then(
+      (start) => start.isFile(),
+      () => false,
+    );
+    if (!isSite) continue;
+    const files = await siteFiles(join(beside, folder)).catch(() => []);
+    found.push({ folder, pages: files.filter((path) => path.endsWith('.html')).length });
+  }
+  return found;
 }

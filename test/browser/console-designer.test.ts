@@ -35,7 +35,7 @@ describe('the designer, as owners use it', { skip: skipBrowser }, () => {
     const owner = await atConsole(browser, running, { ...state, ...more });
     await owner.goto(new URL(path, running.url).href);
     await owner.locator('#room h2, #room [role=tree]').first().waitFor();
-    const drawn = () => owner.frameLocator('.stage-inner iframe').first();
+    const drawn = () => owner.locator('.stage-inner iframe').first().contentFrame();
     return Object.assign(owner, {
       drawn,
       group: async (name: string) => {

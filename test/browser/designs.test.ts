@@ -78,7 +78,10 @@ const own: Readonly<Record<string, fc.Arbitrary<unknown>>> = {
   ...Object.fromEntries(
     ['light', 'dark'].map((scheme) => [
       `colors.${scheme}`,
-      fc.record(Object.fromEntries(roleNames.map((role) => [role, color])), { requiredKeys: [], noNullPrototype: true }),
+      fc.record(Object.fromEntries(roleNames.map((role) => [role, color])), {
+        requiredKeys: [],
+        noNullPrototype: true,
+      }),
     ]),
   ),
 };

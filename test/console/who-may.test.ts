@@ -35,6 +35,8 @@ const inputs: Readonly<Record<CallName, object>> = {
   'screen.change': { screen: 'default', written: { look: 'harbour' } },
   'screen.remove': { screen: 'default' },
   'screen.keep': { called: 'moor.png', data: 'iVBORw0KGgo=' },
+  'begin.candidates': {},
+  begin: { name: 'Taken' },
   journal: {},
   patrol: { url: 'https://elsewhere.example/' },
   'patrol.stop': {},

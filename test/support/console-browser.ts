@@ -16,7 +16,8 @@ export async function runConsole(policy: string, files: Readonly<Record<string, 
   const { folder, remove } = await temporaryFolder();
   await writeFiles(folder, {
     ...Object.fromEntries(Object.entries(files).map(([path, text]) => [`dist/${path}`, text])),
-    'dorlin.yaml': policy,
+    // Without a policy, the console leads to one.
+    ...(policy !== '' && { 'dorlin.yaml': policy }),
   });
   const both = ['serve', '--folder', 'dist', '--port', '0', '--console', '0', '--json'];
   const child = following(folder, isServed ? both : ['console', '--port', '0', '--json']);
@@ -102,7 +103,11 @@ export async function atConsole(
     await page.getByLabel('Password', { exact: true }).fill(goodPassword);
     await page.getByRole('button', { name: 'Begin' }).click();
   }
-  await page.getByRole('tree').or(page.getByText('Sign in to look')).waitFor();
+  await page
+    .getByRole('tree')
+    .or(page.getByText('Sign in to look'))
+    .or(page.getByRole('list', { name: 'Steps' }))
+    .waitFor();
   return Object.assign(page, {
     problems,
     state: () => context.storageState(),

@@ -26,6 +26,8 @@ export interface Session {
     readonly languages: readonly string[];
     readonly hasFolder: boolean;
     readonly broken?: string;
+    /** Whether there is no policy yet. */
+    readonly isNew?: boolean;
   };
   readonly person?: {
     readonly id: string;

@@ -13,6 +13,7 @@ const Settings = lazy(() => import('./settings.js').then(({ Settings: room }) =>
 const Screens = lazy(() => import('./screens/room.js').then(({ Screens: room }) => ({ default: room })));
 const Log = lazy(() => import('./log.js').then(({ Log: room }) => ({ default: room })));
 const Patrol = lazy(() => import('./patrol.js').then(({ Patrol: room }) => ({ default: room })));
+const FirstHour = lazy(() => import('./first-hour.js').then(({ FirstHour: room }) => ({ default: room })));
 const ReviewRoom = lazy(() => import('./review.js').then(({ ReviewRoom: room }) => ({ default: room })));
 
 const rooms = [
@@ -59,10 +60,37 @@ export function App() {
       ) : session.person === undefined ? (
         <SignIn session={session} onEntered={refetch} />
       ) : (
-        <House session={session} name={session.person.name} />
+        <FirstOrHouse session={session} name={session.person.name} />
       )}
       <Announcer />
     </>
+  );
+}
+
+/** Where there is no policy yet, its owner is led to one; and on, once it is there, until that is left. */
+function FirstOrHouse({ session, name }: { readonly session: Session; readonly name: string }) {
+  const [isFirst, setFirst] = useState(session.about?.isNew === true);
+  if (session.about?.isNew === true && !isFirst) setFirst(true);
+  if (!isFirst) return <House session={session} name={name} />;
+  return (
+    <div className="house">
+      <header className="top">
+        <h1 className="site">{session.site || 'A new site'}</h1>
+      </header>
+      <main id="room">
+        {session.person?.role === 'owner' ? (
+          <Suspense fallback={<p className="empty">One moment …</p>}>
+            <FirstHour
+              session={session}
+              // Loaded anew: what a page may frame is settled when it comes.
+              onLeave={(to) => location.assign(to)}
+            />
+          </Suspense>
+        ) : (
+          <p className="empty">There is no policy yet. An owner has to begin it.</p>
+        )}
+      </main>
+    </div>
   );
 }
 

@@ -91,8 +91,11 @@ export async function invite(
   policyFile: string,
   { role: wanted = 'owner', locks: named = [], person: whose }: InviteOrder = {},
 ): Promise<Invited> {
-  const policy = await loadPolicy(policyFile);
-  for (const name of named) lockNamed(policy, name);
+  // Before there is a policy, there is an owner who makes it.
+  if (named.length > 0) {
+    const policy = await loadPolicy(policyFile);
+    for (const name of named) lockNamed(policy, name);
+  }
   const token = randomBytes(32).toString('base64url');
   const until = Math.floor(Date.now() / 1000) + inviteLife;
   return editPeople(policyFile, (file) => {
