@@ -16,6 +16,7 @@ export default tseslint.config(
           './tsconfig.browser.json',
           './tsconfig.core.json',
           './examples/console/tsconfig.json',
+          './examples/workbench/tsconfig.json',
         ],
         tsconfigRootDir: import.meta.dirname,
       },

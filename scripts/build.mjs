@@ -5,6 +5,17 @@ import { chmod, cp, mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { build } from 'esbuild';
 
+/** Puts the console's app, where it has been built, into the package. */
+const takeConsole = async () => {
+  const app = 'examples/console/dist';
+  if (existsSync(`${app}/index.html`)) await cp(app, 'dist/console-app', { recursive: true });
+};
+if (process.argv.includes('--console-alone')) {
+  await rm('dist/console-app', { recursive: true, force: true });
+  await takeConsole();
+  process.exit(0);
+}
+
 const run = (...command) => {
   const { status } = spawnSync(process.execPath, command, { stdio: 'inherit' });
   if (status !== 0) process.exit(status ?? 1);
@@ -100,9 +111,7 @@ for (const [name, schema] of [
 }
 await chmod('dist/node/dorlin.js', 0o755);
 
-// So does the console's app.
-const consoleApp = 'examples/console/dist';
-if (existsSync(`${consoleApp}/index.html`)) await cp(consoleApp, 'dist/console-app', { recursive: true });
+await takeConsole();
 
 // The demo goes into the package where it has been built (npm run build:demo).
 const demo = 'examples/observatory';

@@ -27,8 +27,10 @@ export function installPackages() {
 /** Builds the package, with the demo site and the console in it. */
 export function buildAll() {
   run('npm', ['run', '--silent', 'build:demo']);
-  run('npm', ['run', '--silent', 'build:console']);
   run(process.execPath, ['scripts/build.mjs']);
+  // It is built on the package, and then goes into it.
+  run('npm', ['run', '--silent', 'build:console']);
+  run(process.execPath, ['scripts/build.mjs', '--console-alone']);
 }
 
 const has = (program) => spawnSync('sh', ['-c', `command -v ${program}`], { stdio: 'ignore' }).status === 0;

@@ -56,6 +56,7 @@ const looks = async () => {
     browser: 'tsconfig.browser.json',
     node: 'tsconfig.json',
     console: 'examples/console/tsconfig.json',
+    workbench: 'examples/workbench/tsconfig.json',
   };
   for (const [part, project] of Object.entries(projects)) await npx(`types (${part})`, 'tsc', '-p', project);
   await npx('arrows', 'depcruise', '--config', '.dependency-cruiser.cjs', 'src');

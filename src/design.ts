@@ -39,7 +39,7 @@ export { beginning } from './core/screen/looks/begin.js';
 export { looks } from './core/screen/looks/looks.js';
 export { lookNames, type LookName } from './core/screen/looks/names.js';
 export { renderScreen } from './core/screen/render.js';
-export { sampleView, shownStates, type SampleFacts } from './core/screen/sample.js';
+export { sampleFacts, sampleView, shownStates, type SampleFacts } from './core/screen/sample.js';
 export { inScheme, makeScreen, type Screen } from './core/screen/screen.js';
 export type { RequestFault, RequestForm, ScreenState, ScreenView } from './core/screen/view.js';
 export type { ScreenWords } from './core/screen/words/type.js';

@@ -17,6 +17,8 @@ export type { TokenIdentity, TokenKeys } from './core/bypass/token.js';
 export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
 export { reasonText } from './core/reasons.js';
+export { wouldChange } from './core/explain/would-change.js';
+export { newPass } from './core/passes/pass.js';
 export { deriveKeys, type KeyChain, type Keys } from './core/passes/keys.js';
 export { readPolicy, readPolicyOrThrow, type PolicyReading } from './core/policy/read.js';
 export { editPolicy } from './core/policy/edit.js';
