@@ -1,3 +1,4 @@
+import type { Page } from 'playwright-core';
 import { launch } from '../test/support/browser.js';
 import { atConsole, runConsole } from '../test/support/console-browser.js';
 import { median, report, type Figure } from './figures.js';
@@ -50,6 +51,7 @@ export async function benchConsole(): Promise<Figure[]> {
       );
     }
     const at = await page.getByRole('heading', { name: /places$/ }).innerText();
+    const typing = await typingInDesigner(page, large.url);
     return [
       report('console: first view of a tree of 10,000 pages', median(times.map((one) => one.large)), 's', {
         atMost: 1,
@@ -63,10 +65,47 @@ export async function benchConsole(): Promise<Figure[]> {
         'ms',
         { atMost: 200 },
       ),
+      report('designer: from a letter typed to the picture with it', typing.whole, 'ms', { atMost: 50 }),
+      report('of that, parsing and laying out the same picture alone', typing.drawing, 'ms'),
     ];
   } finally {
     await browser.close();
     await small.close();
     await large.close();
   }
+}
+
+/** How long the picture takes to follow what is typed, and how long it takes by itself; medians in milliseconds. */
+async function typingInDesigner(
+  page: Page,
+  url: string,
+): Promise<{ readonly whole: number; readonly drawing: number }> {
+  await page.goto(new URL('/screens?screen=default', url).href);
+  await page.locator('.properties summary').getByText('Words', { exact: true }).click();
+  await page.locator('#p-text-heading').waitFor();
+  const times = await page.evaluate<{ whole: number[]; drawing: number[] }>(`(async () => {
+    const field = document.querySelector('#p-text-heading');
+    const inner = document.querySelector('.stage-inner iframe').contentDocument;
+    const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+    const turn = () => new Promise((resolve) => { const { port1, port2 } = new MessageChannel(); port1.onmessage = resolve; port2.postMessage(0); });
+    const times = { whole: [], drawing: [] };
+    for (let round = 0; round < 40; round++) {
+      const text = 'Good evening'.slice(0, 3 + (round % 9)) + round;
+      const start = performance.now();
+      set.call(field, text);
+      field.dispatchEvent(new Event('input', { bubbles: true }));
+      while (inner.querySelector('h1').textContent !== text) await turn();
+      inner.body.getBoundingClientRect();
+      times.whole.push(performance.now() - start);
+      const html = inner.documentElement.outerHTML;
+      const again = performance.now();
+      const next = new DOMParser().parseFromString(html, 'text/html');
+      inner.body.replaceChildren(...next.body.childNodes);
+      inner.body.getBoundingClientRect();
+      times.drawing.push(performance.now() - again);
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    }
+    return times;
+  })()`);
+  return { whole: median(times.whole), drawing: median(times.drawing) };
 }

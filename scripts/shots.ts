@@ -110,14 +110,9 @@ await shown.waitForTimeout(800);
 await shown.screenshot({ path: `${folder}/preview.png`, fullPage: true });
 await shown.close();
 await preview.end();
-await terminal('matrix', ['explain --matrix']);
 // In the demo's own copy, as these write.
 const copy = dirname(/ --policy (\S+)/.exec(demo.printed())?.[1] ?? '');
 await terminal('journal', ['journal --lines 6'], copy);
-const pale = join(copy, 'pale.yaml');
-const written = await readFile(join(copy, 'dorlin.yaml'), 'utf8');
-await writeFile(pale, written.replace('look: gazette', "look: gazette\n    colors: { light: { soft: '#a39a86' } }"));
-await terminal('screen-check', ['screen check press --policy pale.yaml'], copy);
 // A few slips, to be found.
 await dorlin(copy, ['lock', 'members', '/abuot/', '--draft', '--dynamic']);
 await dorlin(copy, ['lock', 'members', '/about/', '/events', '--draft']);
@@ -154,6 +149,16 @@ async function consoleOf(printed: string): Promise<void> {
   await owner.getByRole('button', { name: 'Hand out Season 2026' }).click();
   await owner.getByAltText('A sheet to print').waitFor();
   await owner.screenshot({ path: `${folder}/console-hand-out.png` });
+  await owner.keyboard.press('Escape');
+  await owner.goto(new URL('/screens?screen=evening', invitation).href);
+  await owner.locator('.properties summary').getByText('Words', { exact: true }).click();
+  await owner.locator('#p-text-heading').focus();
+  await owner.waitForTimeout(1500);
+  await owner.screenshot({ path: `${folder}/console-designer.png` });
+  await owner.goto(new URL('/log', invitation).href);
+  await owner.getByRole('heading', { name: 'One by one' }).waitFor();
+  await owner.waitForTimeout(500);
+  await owner.screenshot({ path: `${folder}/console-log.png` });
   await owner.close();
 }
 

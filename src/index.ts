@@ -16,6 +16,7 @@ export type {
 export type { TokenIdentity, TokenKeys } from './core/bypass/token.js';
 export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
+export { decideSection, sectionsAt, splitFragment } from './core/decide-section.js';
 export { reasonText } from './core/reasons.js';
 export { wouldChange } from './core/explain/would-change.js';
 export { newPass } from './core/passes/pass.js';

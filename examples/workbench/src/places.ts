@@ -1,4 +1,15 @@
-import { decide, newPass, reasonText, wouldChange, type Policy, type Question, type Reason } from 'dorlin';
+import {
+  decide,
+  decideSection,
+  newPass,
+  reasonText,
+  sectionsAt,
+  splitFragment,
+  wouldChange,
+  type Policy,
+  type Question,
+  type Reason,
+} from 'dorlin';
 import { element, fill, offer, withText } from './page.js';
 
 const who = element('who', HTMLSelectElement);
@@ -65,25 +76,39 @@ const words = {
 } as const;
 
 function row(policy: Policy, address: string, question: Omit<Question, 'target'>): HTMLElement {
-  const reasons: Reason[] = [];
-  const [target = ''] = address.split('#', 1);
   const made = document.createElement('tr');
+  const name = withText('th', address);
+  name.setAttribute('scope', 'row');
   try {
+    const reasons: Reason[] = [];
+    const { target, id } = splitFragment(address);
     const decision = decide(policy, { ...question, target: sent(target) }, reasons);
+    const section = id === undefined ? undefined : sectionsAt(policy, sent(target)).get(id);
+    const part = section && decideSection(section, question, reasons);
+    const locks = 'locks' in decision ? decision.locks : part !== undefined && 'locks' in part ? part.locks : [];
+    const isPartShut = part?.kind === 'shut' && decision.kind !== 'shut';
     const why = document.createElement('td');
-    const all = [
-      ...reasons.map((reason) => reasonText(reason).replaceAll('`', '')),
-      ...(decision.kind === 'shut' ? wouldChange(decision, question.now, policy.site.timeZone) : []),
-    ];
-    fill(why, [list(all.length === 0 ? ['No lock covers it.'] : all)]);
-    made.append(withText('th', address), withText('td', words[decision.kind], decision.kind), why);
-  } catch (error) {
+    const details = document.createElement('details');
+    fill(details, [
+      withText('summary', locks.length === 0 ? 'no lock' : locks.map((lock) => lock.name).join(', ')),
+      list([
+        ...reasons.map((reason) => reasonText(reason).replaceAll('`', '')),
+        ...(decision.kind === 'shut' ? wouldChange(decision, question.now, policy.site.timeZone) : []),
+      ]),
+    ]);
+    why.append(details);
     made.append(
-      withText('th', address),
-      withText('td', error instanceof Error ? error.message : String(error), 'shut'),
+      name,
+      withText(
+        'td',
+        isPartShut ? 'gets the page without that part' : words[decision.kind],
+        isPartShut ? 'shut' : decision.kind,
+      ),
+      why,
     );
+  } catch (error) {
+    made.append(name, withText('td', error instanceof Error ? error.message : String(error), 'shut'));
   }
-  made.firstElementChild?.setAttribute('scope', 'row');
   return made;
 }
 

@@ -37,7 +37,7 @@ export function showScreens(policy: Policy): void {
   const now = Math.floor(Date.now() / 60_000) * 60;
   const html = renderScreen(
     sampleView(sampleFacts(policy, screen), inScheme(screen, scheme), chosen, language, { now, script: '' }),
-  ).replace(' autofocus', '');
+  ).replace(/ autofocus|<script[^>]*><\/script>/g, '');
   if (html !== shown) {
     shown = html;
     drawing.srcdoc = html;
