@@ -111,6 +111,8 @@ describe('the designer, as owners use it', { skip: skipBrowser }, () => {
 
     await owner.group('Background');
     await owner.getByLabel('Picture behind everything: a file').setInputFiles(file('Moor.svg'));
+    // With a picture, more than half of it is veiled at first.
+    await until(async () => (await owner.locator('#p-background-overlay').inputValue()) === '60');
     await owner.locator('#p-background-overlay').fill('85');
     await owner.group('Field');
     await owner.set('field.radius', '4');
