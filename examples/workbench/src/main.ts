@@ -32,7 +32,9 @@ function read(): void {
           const item = document.createElement('button');
           item.type = 'button';
           item.textContent = `${position === undefined ? '' : `Line ${position.line}: `}${path.join('.')}${path.length > 0 ? ': ' : ''}${message.replaceAll('`', '')}`;
-          item.addEventListener('click', () => { goTo(position?.line ?? 1); });
+          item.addEventListener('click', () => {
+            goTo(position?.line ?? 1);
+          });
           return item;
         }),
   );
@@ -58,11 +60,15 @@ function begin(): void {
 policyField.addEventListener('input', read);
 for (const id of ['visitor', 'addresses', 'drawn']) element(id, HTMLElement).addEventListener('input', show);
 for (const form of document.querySelectorAll('form'))
-  form.addEventListener('submit', (event) => { event.preventDefault(); });
+  form.addEventListener('submit', (event) => {
+    event.preventDefault();
+  });
 element('example', HTMLButtonElement).addEventListener('click', begin);
 
 // A file that is dropped anywhere is read as the policy.
-document.addEventListener('dragover', (event) => { event.preventDefault(); });
+document.addEventListener('dragover', (event) => {
+  event.preventDefault();
+});
 document.addEventListener('drop', (event) => {
   event.preventDefault();
   const [file] = event.dataTransfer?.files ?? [];
@@ -75,7 +81,9 @@ document.addEventListener('drop', (event) => {
 
 const tabs = [...document.querySelectorAll<HTMLButtonElement>('[role=tab]')];
 for (const [at, tab] of tabs.entries()) {
-  tab.addEventListener('click', () => { select(tabs, tab); });
+  tab.addEventListener('click', () => {
+    select(tabs, tab);
+  });
   tab.addEventListener('keydown', ({ key }) => {
     const step = { ArrowRight: 1, ArrowLeft: -1 }[key] ?? 0;
     const next = step === 0 ? undefined : tabs[(at + step + tabs.length) % tabs.length];
