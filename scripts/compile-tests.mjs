@@ -6,7 +6,7 @@ import { pathToFileURL } from 'node:url';
 import { transform } from 'esbuild';
 
 const folder = '.cache/tests';
-const parts = ['src', 'test', 'bench', 'scripts', 'examples/observatory/build'];
+const parts = ['src', 'test', 'bench', 'scripts', 'examples/observatory/build', 'examples/console/src/screens'];
 
 /** Compiles into `.cache/tests`; a file goes on finding what lies beside its source. */
 export async function compileTests() {

@@ -2,6 +2,7 @@ import assert from 'node:assert/strict';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
+import { lookNames } from '../../src/core/screen/looks/names.js';
 import { dorlinHere as dorlin, endAll, running } from '../support/command-line.js';
 import { temporaryFolder, until, writeFiles } from '../support/sites.js';
 
@@ -52,7 +53,7 @@ describe('dorlin screen', () => {
       screens.map(({ name }) => name),
       ['default', 'evening', 'spare'],
     );
-    assert.equal(looks.length, 7);
+    assert.equal(looks.length, lookNames.length);
   });
 
   test('check names the pair, its ratio and the nearest color that passes', async () => {
@@ -130,7 +131,7 @@ describe('dorlin screen', () => {
     const file = join(folder, 'looks.html');
     await dorlin(folder, ['screen', 'sheet', file, '--scheme', 'dark']);
     const html = await readFile(file, 'utf8');
-    assert.equal(html.match(/<iframe /g)?.length, 7 * 6 * 2);
+    assert.equal(html.match(/<iframe /g)?.length, lookNames.length * 6 * 2);
   });
 
   test('tokens out of one screen and into a new one, comments kept', async () => {
