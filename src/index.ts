@@ -16,7 +16,14 @@ export type {
 export type { TokenIdentity, TokenKeys } from './core/bypass/token.js';
 export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
-export { decideSection, sectionsAt, splitFragment } from './core/decide-section.js';
+export {
+  decideSection,
+  sectionsAt,
+  splitFragment,
+  type SectionDecision,
+  type SectionLocks,
+  type Sections,
+} from './core/decide-section.js';
 export { reasonText } from './core/reasons.js';
 export { wouldChange } from './core/explain/would-change.js';
 export { newPass } from './core/passes/pass.js';
@@ -78,3 +85,4 @@ export { GuardCaches } from './guard/caches.js';
 export type { Journal, PolicySource } from './guard/policy-source.js';
 export type { Answer, FilteredPage, PageFilter, RepeatedPage, ServedPage } from './guard/visit/visit.js';
 export type { Color } from './core/screen/design/color.js';
+export type { KeptFile } from './core/screen/kept-file.js';
