@@ -118,7 +118,7 @@ async function patrolSite(url: string, options: PatrolCallOptions): Promise<void
 
 /** Keeps a patrol, and says what is new since the one before. */
 async function keepAndCompare(policyFile: string, url: string, result: PatrolResult, json: boolean): Promise<void> {
-  await keepPatrol(policyFile, result, { url, by: 'hand', isStopped: false });
+  await keepPatrol(policyFile, result, { url, by: 'command', isStopped: false });
   const standing = await patrolStanding(policyFile);
   if (json || standing?.before === undefined) return;
   const fresh = standing.last.groups.filter(({ isNew }) => isNew);

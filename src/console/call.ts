@@ -69,6 +69,7 @@ export async function edit<Result extends object>(
       const [oldest] = site.acts.keys();
       if (site.acts.size >= mostActs && oldest !== undefined) site.acts.delete(oldest);
       site.acts.set(await digestOf(file), before);
+      if ((await draftStandingOf(site.policyFile))?.isSame === true) await dropDraft(site.policyFile);
       return result;
     } catch (error) {
       // One that was begun for an edit that failed says nothing of its own.

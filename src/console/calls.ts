@@ -50,6 +50,9 @@ const which = { lock: name, which: line };
 /** Whether an edit counts at once instead of waiting in the draft. Keepers have no other. */
 const now = { now: z.boolean().optional() };
 
+/** Most events that are sent one by one; all are in the CSV. */
+const mostEvents = 200;
+
 /** Every call by its name. The commands do the same by the same operations. */
 export const calls = {
   view: readByAll(
@@ -117,7 +120,7 @@ export const calls = {
     }),
     async ({ folder, ...order }, { site }) => {
       // As seen from where the policy will lie.
-      const from = folder === undefined ? 'none' : resolve(dirname(site.policyFile), folder);
+      const from = folder === undefined ? null : resolve(dirname(site.policyFile), folder);
       const begun = await startPolicy(site.policyFile, { ...order, folder: from });
       await site.begun();
       return begun;
@@ -172,8 +175,7 @@ export const calls = {
   'screen.remove': act(z.strictObject({ screen: name, ...now }), ({ screen, now: isNow }, caller) =>
     edit(isNow, caller, (file) => removeScreen(file, screen)),
   ),
-  // It shows nobody anything before a screen does.
-  'screen.keep': read(
+  'screen.keep': act(
     z.strictObject({ called: z.string().max(200), data: z.base64().max(1_950_000) }),
     ({ called, data }, { site }) => keepForScreens(site.policyFile, called, Buffer.from(data, 'base64')),
   ),
@@ -182,14 +184,14 @@ export const calls = {
       locks: z.array(name).max(500).optional(),
       events: z.array(z.string().max(40)).max(50).optional(),
       since: line.optional(),
-      patrols: z.boolean().optional(),
-      limit: z.number().int().min(0).max(5000).optional(),
     }),
-    async ({ limit = 200, ...order }, { site, person }) => {
+    async (order, { site, person }) => {
       const isTheirs = (lock: string | undefined) =>
         person.role === 'owner' || (lock !== undefined && person.locks.includes(lock));
-      // A keeper is told of their own locks alone.
-      const locks = order.locks?.filter(isTheirs) ?? (person.role === 'owner' ? undefined : person.locks);
+      // A keeper is told of their own locks alone, of which some may be gone.
+      const known = (await loadPolicy(site.policyFile)).locks;
+      const own = person.role === 'owner' ? undefined : person.locks.filter((lock) => known.has(lock));
+      const locks = order.locks?.filter(isTheirs) ?? own;
       if (locks?.length === 0)
         return { isKept: true, days: [], locks: [], openers: [], standsOut: [], entries: [], events: 0 };
       const found = await readEvents(site.policyFile, { ...order, locks }).catch((error: unknown) => {
@@ -206,7 +208,7 @@ export const calls = {
         openers: openers.filter(({ lock }) => isTheirs(lock)),
         standsOut: standsOut.filter(({ lock }) => isTheirs(lock)),
         entries: entries
-          .slice(limit === 0 ? entries.length : -limit)
+          .slice(-mostEvents)
           .reverse()
           .map((entry) => ({ ...entry, ...entryWords(entry) })),
         events: entries.length,
@@ -222,10 +224,11 @@ export const calls = {
     async (order, { site }) => ({ csv: journalCsv((await readEvents(site.policyFile, order)).entries, true) }),
   ),
   patrol: read(z.strictObject({ url: line }), async ({ url }, { site, address: from }) => {
+    refuseElsewhere((await loadPolicy(site.policyFile)).site.origin, url, isLoopback(from));
+    // Nothing is awaited between this and its being set: of two at once, one is told.
     if (site.patrolling?.isRunning === true) {
       throw new DorlinError('policy-busy', 'A patrol is under way already.', { mend: 'Wait for it, or stop it.' });
     }
-    refuseElsewhere((await loadPolicy(site.policyFile)).site.origin, url, isLoopback(from));
     const patrolling: Patrolling = { url, stop: new AbortController(), isRunning: true };
     site.patrolling = patrolling;
     let toldAt = 0;

@@ -10,8 +10,8 @@ import { openKeys } from '../stores/keeping.js';
 
 /** What a new policy begins with. */
 export interface InitOrder {
-  /** The folder of the finished site; `none` where its files are not at hand. @default `.` */
-  readonly folder?: string | undefined;
+  /** The folder of the finished site; `null` where its files are not at hand. @default `.` */
+  readonly folder?: string | null | undefined;
   /** The name that visitors know the site by; else the folder's. */
   readonly name?: string | undefined;
   /** Scheme and host of the live site. */
@@ -52,13 +52,13 @@ export async function startPolicy(
     () => false,
   );
   if (isThere) throw new DorlinError('policy-exists', `${file} is there already.`);
-  const files = folder === 'none' ? [] : await siteFiles(folder);
+  const files = folder === null ? [] : await siteFiles(folder);
   const site = {
-    name: name ?? basename(resolve(folder === '.' || folder === 'none' ? '.' : dirname(resolve(folder)))),
+    name: name ?? basename(resolve(folder === '.' || folder === null ? '.' : dirname(resolve(folder)))),
     // What passes are bound to: whatever the site is called later, whoever is in stays in.
     id: generateId(randomBytes, new Set(), 12),
     ...(origin === undefined ? {} : { origin: origin.replace(/\/$/, '') }),
-    ...(folder === 'none' ? {} : { folder: relative(dirname(resolve(file)), resolve(folder)) || '.' }),
+    ...(folder === null ? {} : { folder: relative(dirname(resolve(file)), resolve(folder)) || '.' }),
     timeZone: timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     ...(languages === undefined ? {} : { languages }),
     ...(files.includes('/sitemap.xml') ? { sitemaps: ['/sitemap.xml'] } : {}),

@@ -1,5 +1,5 @@
-import { readFile } from 'node:fs/promises';
-import { extname, join, relative } from 'node:path';
+import { readFile, realpath } from 'node:fs/promises';
+import { extname, isAbsolute, join, relative } from 'node:path';
 import mime from 'mime';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
@@ -26,10 +26,12 @@ export async function screenFile(
   const own = keptName(policy.site.prefix, path);
   if (own !== undefined) return readKept(policyFile, own);
   if (folder === undefined) return undefined;
-  return {
-    type: mime.getType(extname(path)) ?? 'application/octet-stream',
-    body: await readFile(join(folder, decodeURI(path))),
-  };
+  // Where it really lies: neither a path with dots nor a link leads out of the folder of the site.
+  const [root, file] = await Promise.all([realpath(folder), realpath(join(folder, decodeURI(path)))]);
+  if (/^\.\.(?:[\\/]|$)|(?:^|[\\/])\.(?!\.)/.test(relative(root, file)) || isAbsolute(relative(root, file))) {
+    throw new DorlinError('file-unusable', `${path} is no file of the site.`);
+  }
+  return { type: mime.getType(extname(path)) ?? 'application/octet-stream', body: await readFile(file) };
 }
 
 /**
@@ -70,9 +72,6 @@ export async function shownFile(policyFile: string, path: string): Promise<KeptF
   const policy = await loadPolicy(policyFile);
   const folder = policy.site.folder === undefined ? undefined : siteFolder(policyFile, policy);
   try {
-    // Nothing outside of the site’s folder, however the path is written, and nothing hidden in it.
-    const inside = folder === undefined ? '' : relative(folder, join(folder, decodeURI(path)));
-    if (/(?:^|[\\/])\./.test(inside)) return undefined;
     return await screenFile(policyFile, policy, folder, path);
   } catch {
     return undefined;

@@ -4,7 +4,7 @@ import type { Policy } from '../core/policy/types.js';
 import { sampleFacts, type SampleFacts } from '../core/screen/sample.js';
 import { defaultScreenName, type Screen } from '../core/screen/screen.js';
 import { keptKind, keptPath } from '../core/screen/kept-file.js';
-import { parseWritten } from '../core/policy/read.js';
+import { parseWritten, readPolicyOrThrow } from '../core/policy/read.js';
 import { editPolicyFile, loadPolicy, readPolicyText } from '../stores/policy-file.js';
 import { keep, keptNames } from '../stores/kept-files.js';
 import { lockNamed, screenNamed } from './named.js';
@@ -27,7 +27,6 @@ export interface ScreensToDesign {
     readonly name: string;
     readonly timeZone: string;
     readonly languages: readonly string[];
-    readonly prefix: string;
   };
   readonly screens: readonly ScreenToDesign[];
   /** Every lock, and the screen that it shows. */
@@ -38,12 +37,14 @@ export interface ScreensToDesign {
 
 /** @throws DorlinError those of reading a policy */
 export async function screensToDesign(policyFile: string): Promise<ScreensToDesign> {
-  const policy = await loadPolicy(policyFile);
-  const { document } = parseWritten(await readPolicyText(policyFile));
+  // Read once: what is written and what it means are of the same moment.
+  const text = await readPolicyText(policyFile);
+  const policy = readPolicyOrThrow(text, policyFile);
+  const { document } = parseWritten(text);
   const written = (document.toJS() as { readonly screens?: Readonly<Record<string, WrittenScreen>> }).screens;
   const { name, timeZone, languages, prefix } = policy.site;
   return {
-    site: { name, timeZone, languages, prefix },
+    site: { name, timeZone, languages },
     screens: [...policy.screens.values()].map((screen) => ({
       ...listedScreen(policy, screen),
       written: { look: screen.design.look, ...written?.[screen.name] },
@@ -175,7 +176,8 @@ function kindOf(bytes: Uint8Array) {
   const found = signs.find(([, sign]) => sign.test(start))?.[0];
   if (found !== undefined) return found;
   const text = Buffer.from(bytes.subarray(0, 4096)).toString('utf8');
-  return /^\uFEFF?\s*(?:<\?xml[^>]*>\s*)?(?:<!--[^]*?-->\s*|<!DOCTYPE[^>]*>\s*)*<svg[\s>]/i.test(text)
+  // A comment ends at its first end and nowhere else: many of them must not be tried in every grouping.
+  return /^\uFEFF?\s*(?:<\?xml[^>]*>\s*)?(?:<!--(?:(?!-->)[^])*-->\s*|<!DOCTYPE[^>]*>\s*)*<svg[\s>]/i.test(text)
     ? 'svg'
     : undefined;
 }

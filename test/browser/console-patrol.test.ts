@@ -82,7 +82,7 @@ describe('log, patrol and reasons, as owners use them', { skip: skipBrowser }, (
     const owner = await enter('/');
     await owner.row('/members/').click();
     await owner.getByText('Why, and what would change it').click();
-    await owner.getByText('The password Season 2026 opens members.').waitFor();
+    await owner.getByText('The password “Season 2026” opens members.').waitFor();
     await owner.getByText('So the answer is 403, the screen of members').waitFor();
     assert.deepEqual(await owner.axe(), []);
     await owner.context().close();

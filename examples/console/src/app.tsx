@@ -69,8 +69,8 @@ export function App() {
 
 /** Where there is no policy yet, its owner is led to one; and on, once it is there, until that is left. */
 function FirstOrHouse({ session, name }: { readonly session: Session; readonly name: string }) {
-  const [isFirst, setFirst] = useState(session.about?.isNew === true);
-  if (session.about?.isNew === true && !isFirst) setFirst(true);
+  // As it is at first: one that goes later is a matter for whoever took it away, not for beginning anew.
+  const [isFirst] = useState(session.about?.isNew === true);
   if (!isFirst) return <House session={session} name={name} />;
   return (
     <div className="house">
@@ -129,7 +129,7 @@ function House({ session, name }: { readonly session: Session; readonly name: st
     history.pushState(null, '', to);
     setPath(to);
   };
-  const broken = session.about?.broken;
+  const broken = session.about?.isNew === true ? 'The policy is not there any more.' : session.about?.broken;
   return (
     <div className="house">
       <header className="top">

@@ -263,16 +263,13 @@ function Events({ data, session }: { readonly data: Journal; readonly session: S
           </tr>
         </thead>
         <tbody>
-          {data.entries.map(({ at, tone, what, about, from, patrol }, place) => (
+          {data.entries.map(({ at, tone, what, about, from }, place) => (
             <tr key={`${at} ${data.entries.length - place}`}>
               <td>
                 <time dateTime={at}>{time(at)}</time>
               </td>
               <td className={`tone-${tone}`}>{what}</td>
-              <td>
-                {about.join(' ')}
-                {patrol === true && <span className="note"> by a patrol</span>}
-              </td>
+              <td>{about.join(' ')}</td>
               <td className="note">{from ?? ''}</td>
             </tr>
           ))}

@@ -30,8 +30,13 @@ export function wouldChange(decision: Decision, now: number, zone: string): read
 
 function opening(lock: Lock, now: number, day: (seconds: number) => string): string[] {
   const links = new Set(lock.links.map(({ id }) => id));
+  const users = new Set(lock.importedUsers.map(({ id }) => id));
   const said = [...lock.openers.values()].flatMap(({ id, label, window }): string[] => {
-    const what = links.has(id) ? `The link for ${label}` : `The password ${label}`;
+    const what = links.has(id)
+      ? `The link for “${label}”`
+      : users.has(id)
+        ? `The user “${label}” of the browser’s own prompt`
+        : `The password “${label}”`;
     if (isWithin(window, now)) return [`${what} opens ${lock.name}.`];
     if (window.from !== undefined && now < window.from) return [`${what} opens ${lock.name} from ${day(window.from)}.`];
     return [];

@@ -68,13 +68,21 @@ export function standsOut(entries: readonly JournalEntry[], policy: Policy, now:
     byLock.set(entry.lock, list);
   }
   const found = [...policy.locks.values()].flatMap((lock): StandOut[] => {
-    const here = byLock.get(lock.name) ?? [];
+    // Several processes write it, and clocks differ.
+    const here = (byLock.get(lock.name) ?? []).sort((one, other) => one.seconds - other.seconds);
+    const byOpener = new Map<string, Timed[]>();
+    for (const entry of here) {
+      if (entry.opener === undefined) continue;
+      const list = byOpener.get(entry.opener) ?? [];
+      list.push(entry);
+      byOpener.set(entry.opener, list);
+    }
     return [
       ...floodIn(lock.name, here, now),
       ...inVain(policy, lock.name, here, now),
       ...[...lock.openers.values()].flatMap(({ id, label, window }): StandOut[] => {
         if (!lock.passwords.some((one) => one.id === id)) return [];
-        const used = here.filter(({ opener }) => opener === id);
+        const used = byOpener.get(id) ?? [];
         const unused =
           isWithin(window, now) && countsAt(lock, now)
             ? unusedFor(lock.name, { id, label }, used, { first, now, from: window.from })

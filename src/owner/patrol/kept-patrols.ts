@@ -1,4 +1,4 @@
-import { mkdir, readFile, rename } from 'node:fs/promises';
+import { mkdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import * as z from 'zod';
 import writeFileAtomic from 'write-file-atomic';
@@ -9,7 +9,7 @@ import type { PatrolFinding } from '../../patrol/finding.js';
 import { groupedFindings, type PatrolGroup } from '../../patrol/reports/grouped.js';
 import type { PatrolResult } from '../../patrol/patrol.js';
 
-const text = z.string().max(20_000);
+const text = z.string();
 const finding = z.object({
   code: z.string().refine((code): code is PatrolCode => Object.hasOwn(patrolTable, code)),
   severity: z.enum(['leak', 'closed', 'warning']),
@@ -31,7 +31,7 @@ const keptSchema = z.object({
   /** RFC 3339. */
   at: z.string(),
   url: text,
-  by: z.enum(['hand', 'night']),
+  by: z.enum(['hand', 'night', 'command']),
   seconds: z.number(),
   addresses: z.number(),
   requests: z.number(),
@@ -47,7 +47,8 @@ export interface KeptPatrol {
   /** When it began (RFC 3339). */
   readonly at: string;
   readonly url: string;
-  readonly by: 'hand' | 'night';
+  /** From the console, by itself at night, or by `dorlin patrol --keep`. */
+  readonly by: 'hand' | 'night' | 'command';
   readonly seconds: number;
   readonly addresses: number;
   readonly requests: number;
@@ -82,7 +83,9 @@ export async function keepPatrol(
   };
   await makeKeepingFolder(policyFile);
   await mkdir(folderOf(policyFile), { recursive: true, mode: 0o700 });
-  await rename(fileOf(policyFile, 'last'), fileOf(policyFile, 'before')).catch(ignore('ENOENT'));
+  // Copied, so that there is a last one at every moment.
+  const last = await readFile(fileOf(policyFile, 'last')).catch(ignore('ENOENT'));
+  if (last !== undefined) await writeFileAtomic(fileOf(policyFile, 'before'), last, { mode: 0o600 });
   await writeFileAtomic(fileOf(policyFile, 'last'), JSON.stringify(kept), { mode: 0o600 });
   return kept;
 }

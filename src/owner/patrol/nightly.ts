@@ -3,7 +3,8 @@ import { localTime } from '../../core/windows/moment.js';
 import { patrolTable } from '../../patrol/finding-table.js';
 import { sendLetterBySmtp } from '../../stores/mail.js';
 import type { Letter } from '../../core/ports.js';
-import { patrolStanding, type KeptPatrol } from './kept-patrols.js';
+import type { PatrolFinding } from '../../patrol/finding.js';
+import { patrolStanding, type KeptPatrol, type PatrolStanding } from './kept-patrols.js';
 import { patrolOwnSite } from './own-patrol.js';
 
 /** What keeps the patrol of every night. */
@@ -44,27 +45,32 @@ export function nightWatch(nights: Nights): NightWatch {
     const at = localTime(clock(), policy().site.timeZone);
     return { day: at.slice(0, 10), time: at.slice(11, 16) };
   };
-  const begun = dayAndTime();
-  const set = policy().patrol.nightly;
-  let lastDay = set !== undefined && begun.time >= set ? begun.day : '';
+  const stop = new AbortController();
+  let looked = dayAndTime();
+  let lastDay = '';
   let running: Promise<void> | undefined;
   const patrol = async () => {
     const { url = nights.url, mail } = policy().patrol;
-    const kept = await run(policyFile, { url, by: 'night', isHere: true });
+    const kept = await run(policyFile, { url, by: 'night', isHere: true, stop: stop.signal });
     onDone?.(kept);
-    const standing = await patrolStanding(policyFile);
-    if (mail.length === 0 || standing === undefined || standing.last.leaks === 0) return;
+    if (mail.length === 0 || !kept.findings.some(({ severity }) => severity === 'leak')) return;
     const send = nights.send ?? ((letter: Letter) => sendLetterBySmtp(letter, policy().mail));
-    for (const to of mail) await send({ to, ...letterOf(policy(), standing) });
+    const letter = letterOf(policy(), kept, await patrolStanding(policyFile));
+    // Whoever cannot be reached keeps nobody else from being told.
+    const sent = await Promise.allSettled(mail.map((to) => send({ to, ...letter })));
+    for (const one of sent) if (one.status === 'rejected') onFailed?.(problemOf(one.reason));
   };
   const look = async () => {
     const { nightly } = policy().patrol;
-    const { day, time } = dayAndTime();
-    // Later on the same day counts too: a clock that is put forward may leave the minute out.
-    if (nightly === undefined || time < nightly || day === lastDay || running !== undefined) return;
-    lastDay = day;
+    const [before, now] = [looked, dayAndTime()];
+    looked = now;
+    // Its minute has come since it was looked last: a clock that is put forward may leave it out, and a time that
+    // is set in the policy after it has passed is for the next night.
+    const isDue = nightly !== undefined && now.time >= nightly && (before.day < now.day || before.time < nightly);
+    if (!isDue || now.day === lastDay || running !== undefined) return;
+    lastDay = now.day;
     running = patrol()
-      .catch((error: unknown) => onFailed?.(error instanceof Error ? error.message : String(error)))
+      .catch((error: unknown) => onFailed?.(problemOf(error)))
       .finally(() => (running = undefined));
     await running;
   };
@@ -74,29 +80,36 @@ export function nightWatch(nights: Nights): NightWatch {
     look,
     close: () => {
       clearInterval(timer);
+      stop.abort();
     },
   };
 }
 
+const problemOf = (error: unknown) => (error instanceof Error ? error.message : String(error));
+
 /** What is written to whoever is to know that something leaks. No word of what is locked is in it. */
 function letterOf(
   { site }: Policy,
-  { last: { at, url, groups, leaks }, before }: NonNullable<Awaited<ReturnType<typeof patrolStanding>>>,
+  { at, url, findings }: KeptPatrol,
+  standing: PatrolStanding | undefined,
 ): Pick<Letter, 'subject' | 'text'> {
-  const leaking = groups.filter(({ severity }) => severity === 'leak');
-  const lines = leaking.flatMap(({ code, lock, lines: all, isNew }) => [
-    `- ${patrolTable[code].title}${lock === '' ? '' : `, at the lock ${lock}`}${isNew ? ' (new since the last patrol)' : ''}`,
-    ...all.slice(0, 5).map(({ where }) => `    ${where}`),
+  const leaks = findings.filter(({ severity }) => severity === 'leak');
+  const isNew = ({ code, lock }: PatrolFinding) =>
+    standing?.last.groups.some((group) => group.code === code && group.lock === lock && group.isNew) === true;
+  const lines = leaks.flatMap((leak) => [
+    `- ${patrolTable[leak.code].title}${leak.lock === '' ? '' : `, at the lock ${leak.lock}`}${isNew(leak) ? ' (new since the last patrol)' : ''}`,
+    ...leak.cases.slice(0, 5).map(({ where }) => `    ${where}`),
   ]);
-  const count = leaks === 1 ? 'one thing leaks' : `${leaks} things leak`;
+  const count = leaks.length === 1 ? 'one thing leaks' : `${leaks.length} things leak`;
+  const before = standing?.before;
   return {
     subject: `${site.name}: ${count}`,
     text: [
       `The patrol of ${at.slice(0, 10)} walked ${url} as a stranger, and ${count}:`,
       '',
-      ...lines,
+      ...lines.slice(0, 200),
       '',
-      before === undefined ? '' : `The patrol before was on ${before.slice(0, 10)}.`,
+      ...(before === undefined ? [] : [`The patrol before was on ${before.slice(0, 10)}.`]),
       'The console shows it in the room Patrol, with what closes it.',
     ].join('\n'),
   };

@@ -47,13 +47,11 @@ export interface PatrolMended {
  */
 export async function mendFromPatrol(policyFile: string, file: string): Promise<PatrolMended> {
   const findings = await lastFindings(policyFile);
-  let done: PatrolMended = { changes: [], byHand: 0 };
   const { changes, byHand } = proposeChange(await loadPolicy(file), findings);
-  done = { changes, byHand: byHand.length };
   if (changes.length > 0) {
     await editPolicyFile(file, (editor) => {
       applyProposal(editor, changes);
     });
   }
-  return done;
+  return { changes, byHand: byHand.length };
 }
