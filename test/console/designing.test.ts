@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict';
 import { createHash } from 'node:crypto';
-import { readFile, rm, writeFile } from 'node:fs/promises';
+import { readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { groups, parts, textGroups } from '../../examples/console/src/screens/properties.js';
@@ -9,6 +9,7 @@ import { valueAt, withValue } from '../../examples/console/src/screens/written.j
 import { textKeys } from '../../src/core/screen/design/schema.js';
 import { screenKeys } from '../../src/owner/screens.js';
 import { check } from '../../src/owner/check/check.js';
+import { removeScreen } from '../../src/owner/screen-design.js';
 import { exportScreen } from '../../src/owner/screen-files.js';
 import { makeScreen } from '../../src/owner/screens.js';
 import { seal } from '../../src/owner/seal.js';
@@ -192,6 +193,8 @@ describe('designing', () => {
     await assert.rejects(keep('moor.png', '<!doctype html><script>alert(1)</script>'), /picture-unusable/);
     await assert.rejects(keep('moor.svg', '{"a": "<svg"}'), /picture-unusable/);
     await assert.rejects(keep('moor.png', `\x89PNG\r\n\x1a\n${'x'.repeat(1_400_001)}`), /picture-unusable|input/);
+    // Many comments and no drawing: told at once, not after every way to read them was tried.
+    await assert.rejects(keep('moor.svg', '<!---->'.repeat(500)), /picture-unusable/);
     const { path } = await keep(
       '../../x',
       '<?xml version="1.0"?>\n<!-- by Tam --><svg xmlns="http://www.w3.org/2000/svg"/>',
@@ -202,6 +205,7 @@ describe('designing', () => {
   test('the console shows pictures of the site, and nothing else of the machine', async () => {
     await writeFile(join(world.folder, 'dist/moor.svg'), '<svg xmlns="http://www.w3.org/2000/svg"/>');
     await writeFile(join(world.folder, 'beside.svg'), '<svg/>');
+    await symlink(join(world.folder, 'beside.svg'), join(world.folder, 'dist/linked.svg'));
     const ask = (path: string, cookie: string | undefined = imke.cookie) =>
       world.ask(`/api/shown?path=${encodeURIComponent(path)}`, { headers: { cookie } });
     assert.equal((await ask('/moor.svg')).status, 200);
@@ -209,6 +213,7 @@ describe('designing', () => {
       '/../beside.svg',
       '/%2e%2e/beside.svg',
       '/x/..%2f..%2fbeside.svg',
+      '/linked.svg',
       '/.dorlin/secret',
       '//elsewhere/x.png',
       '/dorlin.yaml',
@@ -219,5 +224,13 @@ describe('designing', () => {
     assert.equal((await ask('/moor.svg', '')).status, 401);
     const kit = await world.person('Kit', { role: 'keeper', locks: ['press'] });
     assert.equal((await ask('/moor.svg', kit.cookie)).status, 401);
+  });
+
+  test('a design shows no file of the machine either, however it names it', async () => {
+    for (const picture of ['/../beside.svg', '/%2e%2e/beside.svg', '/linked.svg']) {
+      await makeScreen(world.policyFile, 'far', { look: 'harbour', settings: [`background.picture=${picture}`] });
+      await assert.rejects(exportScreen(world.policyFile, 'far'), { code: 'file-unusable' }, picture);
+      await removeScreen(world.policyFile, 'far');
+    }
   });
 });

@@ -115,6 +115,43 @@ describe('the patrol of every night', () => {
     await Promise.all([day.remove(), none.remove()]);
   });
 
+  test('a time that has passed is for the next night; who cannot be reached keeps nobody from being told', async () => {
+    const sent: string[] = [];
+    const { world, watch, at, remove } = await nights('{ nightly: "03:00", mail: [a@k.example, b@k.example] }', {
+      send: ({ to }) => {
+        if (to === 'a@k.example') return Promise.reject(new Error('no such box'));
+        sent.push(to);
+        return Promise.resolve();
+      },
+    });
+    at('2026-11-25T03:30:00Z');
+    const night = watch();
+    at('2026-11-25T03:30:30Z');
+    await night.look();
+    assert.equal(world.ran, 0);
+    at('2026-11-26T03:00:00Z');
+    await night.look();
+    assert.deepEqual([world.ran, sent, world.failed], [1, ['b@k.example'], ['no such box']]);
+    night.close();
+    await remove();
+  });
+
+  test('one that is under way when the server ends is ended with it', async () => {
+    let stop: AbortSignal | undefined;
+    const { watch, at, remove } = await nights('{ nightly: "03:00" }', {
+      run: (file, order) => {
+        stop = order.stop;
+        return keepPatrol(file, result([]), { ...about, by: 'night' });
+      },
+    });
+    const night = watch();
+    at('2026-11-25T03:00:00Z');
+    await night.look();
+    night.close();
+    assert.equal(stop?.aborted, true);
+    await remove();
+  });
+
   test('one that fails is told, and the next night it runs again', async () => {
     let fails = true;
     const { world, watch, at, remove } = await nights('{ nightly: "03:00" }', {

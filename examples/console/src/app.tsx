@@ -161,7 +161,7 @@ function House({ session, name }: { readonly session: Session; readonly name: st
       )}
       <main id="room" tabIndex={-1}>
         {broken !== undefined ? (
-          <Broken text={broken} />
+          <Broken text={broken} isGone={session.about?.isNew === true} />
         ) : (
           <Suspense fallback={<p className="empty">One moment …</p>}>
             {path === '/ways' ? (
@@ -200,17 +200,21 @@ const Waiting = ({ error }: { readonly error: Error | null }) => (
   <div className="empty">{error === null ? <p>Reading the site …</p> : <Problem error={error} />}</div>
 );
 
-/** The policy on disk has a mistake: where, and the way out. */
-function Broken({ text }: { readonly text: string }) {
+/** The policy on disk has a mistake, or is not there any more: where, and the way out. */
+function Broken({ text, isGone }: { readonly text: string; readonly isGone: boolean }) {
   return (
     <div className="empty broken" role="alert">
-      <h2>The policy has a mistake</h2>
+      <h2>{isGone ? 'The policy is gone' : 'The policy has a mistake'}</h2>
       <p>
-        Somebody has edited the file by hand. The running site goes on with the last policy that was right; nothing can
-        be changed here before it is mended.
+        {isGone ? 'Somebody has moved or removed the file.' : 'Somebody has edited the file by hand.'} The running site
+        goes on with the last policy that was right; nothing can be changed here before it is mended.
       </p>
       <pre>{text}</pre>
-      <p>Mend the line that is named, and save the file: this page then goes on by itself.</p>
+      <p>
+        {isGone
+          ? 'Put the file back where it was: this page then goes on by itself.'
+          : 'Mend the line that is named, and save the file: this page then goes on by itself.'}
+      </p>
     </div>
   );
 }

@@ -126,7 +126,7 @@ function Report({
       <section aria-label="What it found">
         <h3>{last.leaks === 0 ? 'Nothing leaks' : plural(last.leaks, 'leak')}</h3>
         <p className="note">
-          {when(last.at)}, {last.by === 'night' ? 'by itself' : 'by hand'}:{' '}
+          {when(last.at)}, {{ night: 'by itself', hand: 'by hand', command: 'by the command line' }[last.by]}:{' '}
           {plural(last.addresses, 'address', 'addresses')} as a stranger, {plural(last.requests, 'request')} in{' '}
           {Math.round(last.seconds)} seconds.
           {last.isStopped && ' It was stopped before the end, so of the rest nothing is known.'}
