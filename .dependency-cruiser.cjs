@@ -34,6 +34,15 @@ module.exports = {
       to: { dependencyTypes: ['core'] },
     },
     {
+      name: 'fetch-is-for-any-runtime',
+      severity: 'error',
+      comment: 'No Node in what workers, Deno and Bun are given.',
+      from: {
+        path: '^src/(fetch|adapters/(fetch|fetch-answer|fetch-visit|hono|web-codings|runtime-address)|stores/(guard-from-text|counters-bounded|web-hasher|hashing-queue|refusal-delay))\\.ts$',
+      },
+      to: { dependencyTypes: ['core'] },
+    },
+    {
       name: 'core-stands-alone',
       severity: 'error',
       from: { path: '^src/core/' },

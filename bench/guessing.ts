@@ -4,7 +4,7 @@ import { once } from 'node:events';
 import { request, Agent } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import autocannon from 'autocannon';
-import { defaultCost, parsePhc, formatPhc } from '../src/core/passwords/phc.js';
+import { defaultCosts, parsePhc, formatPhc } from '../src/core/passwords/phc.js';
 import { matchPassword } from '../src/core/passwords/shared-salt.js';
 import { nativeHasher } from '../src/stores/hasher.js';
 import { median, report, type Figure } from './figures.js';
@@ -80,7 +80,7 @@ async function benchFlood(): Promise<Figure[]> {
 async function benchPasswords(): Promise<Figure> {
   const salt = randomBytes(16);
   const passwords = Array.from({ length: 50 }, () => {
-    const hash = formatPhc({ salt, cost: defaultCost, hash: randomBytes(defaultCost.length) });
+    const hash = formatPhc({ salt, cost: defaultCosts.argon2id, hash: randomBytes(defaultCosts.argon2id.length) });
     const parsedHash = parsePhc(hash);
     if (parsedHash === undefined) throw new Error('no hash');
     return { parsedHash };

@@ -5,9 +5,9 @@
  */
 import { createServer, type RequestListener } from 'node:http';
 import { randomBytes } from 'node:crypto';
-import { Duplex } from 'node:stream';
-import { createInterface } from 'node:readline';
 import sirv from 'sirv';
+import { driveByLines } from './memory-socket.js';
+import { GuardedResponse } from '../src/adapters/taken-answer.js';
 import { guardListener } from '../src/adapters/node.js';
 import { deriveKeys } from '../src/core/passes/keys.js';
 import { audienceOf, newPass, packPasses } from '../src/core/passes/pass.js';
@@ -15,23 +15,6 @@ import { createGuard } from '../src/guard/guard.js';
 import { memoryCounters } from '../src/stores/counters-memory.js';
 import { testPolicy } from '../test/support/policies.js';
 import { temporaryFolder, writeFiles } from '../test/support/sites.js';
-
-/** A connection whose other end is here: what is pushed arrives, what is written is counted as sent. */
-class MemorySocket extends Duplex {
-  readonly remoteAddress = '192.0.2.7';
-  override _read(): void {
-    // Pushed as it comes.
-  }
-  override _write(_chunk: unknown, _encoding: unknown, done: () => void): void {
-    done();
-  }
-  setTimeout = () => this;
-  setKeepAlive = () => this;
-  setNoDelay = () => this;
-  ref = () => this;
-  unref = () => this;
-  destroySoon = () => this.destroy();
-}
 
 const kind = process.argv[2] ?? 'bare';
 const { folder } = await temporaryFolder();
@@ -69,32 +52,7 @@ const path = isLetIn ? '/members/log' : '/about';
 const request = Buffer.from(
   `GET ${path} HTTP/1.1\r\nHost: site.example\r\nUser-Agent: bench\r\nAccept: text/html\r\nAccept-Encoding: gzip\r\nCookie: ${cookie}\r\n\r\n`,
 );
-const server = createServer(kind.startsWith('bare') ? site : guardListener(guard, site));
-const socket = new MemorySocket();
-let left = 0;
-let done: () => void = () => undefined;
-let status = 0;
-server.on('request', (_request, response) => {
-  response.on('close', () => {
-    status = response.statusCode;
-    left--;
-    if (left <= 0) done();
-    else setImmediate(() => socket.push(request));
-  });
-});
-server.emit('connection', socket);
-const run = (count: number) =>
-  new Promise<void>((resolve) => {
-    left = count;
-    done = resolve;
-    socket.push(request);
-  });
-await run(3000);
-if (status !== 200) throw new Error(`${kind}: ${status}`);
-for await (const line of createInterface(process.stdin)) {
-  const before = process.cpuUsage();
-  await run(Number(line));
-  const { user, system } = process.cpuUsage(before);
-  console.log((user + system) / 1e6);
-}
-process.exit(0);
+const server = kind.startsWith('bare')
+  ? createServer(site)
+  : createServer({ ServerResponse: GuardedResponse }, guardListener(guard, site));
+await driveByLines(server, request, 3000, kind);

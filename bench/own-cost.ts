@@ -1,8 +1,7 @@
-import { spawn } from 'node:child_process';
-import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { seededRandom } from '../test/support/random.js';
+import { askedChild } from './child.js';
 import { median, report, type Figure } from './figures.js';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -11,22 +10,6 @@ const kinds = ['bare', 'open', 'unmarked', 'bare-members', 'let-in'] as const;
 const processes = 9;
 const rounds = 9;
 const requests = 1000;
-
-/** A server of a kind in a process of its own, to be asked for the seconds that it takes. */
-function serverOf(kind: string) {
-  const child = spawn(process.execPath, [program, kind], {
-    stdio: ['pipe', 'pipe', 'inherit'],
-  });
-  const lines = createInterface(child.stdout)[Symbol.asyncIterator]();
-  return {
-    seconds: async () => {
-      child.stdin.write(`${requests}\n`);
-      const { value } = (await lines.next()) as { value: string | undefined };
-      return Number(value);
-    },
-    end: () => child.kill(),
-  };
-}
 
 /** As it is shipped, and not as it is run from its sources, which takes a time of its own. @returns its file */
 export async function buildOwnCostChild(): Promise<string> {
@@ -54,9 +37,9 @@ export async function benchOwnCost(): Promise<Figure[]> {
     const order = [...kinds];
     while (order.length > 0) {
       const [kind = 'bare'] = order.splice(random.below(order.length), 1);
-      const server = serverOf(kind);
+      const server = askedChild(program, [kind]);
       const own: number[] = [];
-      for (let round = 0; round < rounds; round++) own.push(await server.seconds());
+      for (let round = 0; round < rounds; round++) own.push(await server.ask(String(requests)));
       server.end();
       times.get(kind)?.push(median(own));
     }

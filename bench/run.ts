@@ -2,8 +2,10 @@
 import { benchConsole } from './console.js';
 import { benchDecision } from './decision.js';
 import { printFigure } from './figures.js';
+import { benchFronts } from './fronts.js';
 import { benchGuessing } from './guessing.js';
 import { benchGuards } from './guards.js';
+import { benchHashing } from './hashing.js';
 import { benchOwnCost } from './own-cost.js';
 import { benchOwner } from './owner.js';
 import { benchPatrol } from './patrol.js';
@@ -17,8 +19,10 @@ const benches = {
   console: benchConsole,
   decision: benchDecision,
   start: benchStart,
+  fronts: benchFronts,
   guessing: benchGuessing,
   guards: benchGuards,
+  hashing: benchHashing,
   owner: benchOwner,
   'own-cost': benchOwnCost,
   patrol: benchPatrol,

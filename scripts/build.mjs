@@ -64,11 +64,13 @@ await rm('dist', { recursive: true, force: true });
 // Two forms of the same: file by file, so that bundlers can shake it, and in few files for Node, which
 // takes longer to find many than to read one. What is only for commands is packed into those.
 run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
-await keepReachable(['dist/index.js', 'dist/design.js', 'dist/unseal.js']);
+await keepReachable(['dist/index.js', 'dist/fetch.js', 'dist/design.js', 'dist/unseal.js']);
 const { metafile } = await build({
   entryPoints: {
     index: 'src/index.ts',
     node: 'src/node.ts',
+    fetch: 'src/fetch.ts',
+    fastify: 'src/fastify.ts',
     console: 'src/console.ts',
     vite: 'src/vite.ts',
     dorlin: 'src/cli/main.ts',
@@ -137,7 +139,8 @@ async function keepReachable(entries) {
     }
   };
   entries.forEach(reach);
-  for (const types of ['index', 'design', 'unseal', 'node', 'console', 'vite']) reach(`dist/${types}.d.ts`);
+  for (const types of ['index', 'fetch', 'design', 'unseal', 'node', 'fastify', 'console', 'vite'])
+    reach(`dist/${types}.d.ts`);
   // Files of declarations alone name files of code that are not needed for that.
   const code = new Set();
   const follow = (file) => {

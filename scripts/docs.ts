@@ -5,6 +5,8 @@ import { findingTable } from '../src/core/check/table.js';
 import { errorTable } from '../src/core/errors.js';
 import { policyJsonSchema } from '../src/core/policy/schema.js';
 import { patrolTable } from '../src/patrol/finding-table.js';
+import { cases } from '../test/conformance/cases.js';
+import { deviations } from '../test/conformance/deviations.js';
 import { chapters } from '../test/verdicts/chapters.js';
 import { rowsOf } from '../test/verdicts/play.js';
 import { apiPage } from './api-report.js';
@@ -52,6 +54,20 @@ function patrolPage(): string {
   return `# What a patrol finds\n\n${note} What \`dorlin patrol\` may find on a live site. It exits with 1 on a leak and where somebody is kept out, not on warnings; \`--skip CODE\` leaves out what is meant to be as it is.\n\n${entries.join('\n')}`;
 }
 
+function frontsPage(): string {
+  const rows = cases.map(({ name, target, method = 'GET', form, guestOf, expect }) => {
+    const asked = `${form === undefined ? method : 'POST'} ${target}`.replaceAll('|', '\\|');
+    return `| ${name} | \`${asked}\` | ${guestOf ?? ''} | ${expect.replaceAll('+', ' ')} |`;
+  });
+  const differences = deviations.map(
+    ({ fronts, why, answers }) =>
+      `- **${fronts.join(', ')}.** ${why} (${Object.keys(answers)
+        .map((name) => `_${name}_`)
+        .join(', ')})`,
+  );
+  return `# The same everywhere\n\n${note} One policy and these ${cases.length} visits are played through every front: Node's \`http\`, Connect, Express, Fastify, Hono, Deno, Bun, workerd, Node 24 and 26, \`dorlin serve\` with a folder and with \`--to\`, nginx and Caddy with the configuration that \`dorlin snippet\` prints, and, as far as a host for files can tell visits apart, a sealed site. The suite is data, in \`test/conformance\`; \`npm run conformance\` plays it and prints the table. A front is done when no difference is left that is not named here.\n\n## Where a front answers otherwise\n\n${differences.join('\n')}\n\n## The visits\n\nAn answer is told by its status, by whose words are in it (\`about\`, \`log\`), whether it is a screen, whether it may be stored or indexed, where it leads, and which cookies it sets.\n\n| | | guest of | answer |\n|---|---|---|---|\n${rows.join('\n')}\n`;
+}
+
 function policyPage(): string {
   const rows: string[] = [];
   const walk = (node: Node, path: string) => {
@@ -91,6 +107,7 @@ const pages = {
   'commands.md': await commandsPage(note),
   'errors.md': errorsPage(),
   'findings.md': findingsPage(),
+  'fronts.md': frontsPage(),
   'json.md': resultsPage(note),
   'patrol.md': patrolPage(),
   'policy.md': policyPage(),

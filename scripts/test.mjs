@@ -3,12 +3,14 @@ import { spawn } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { chdir } from 'node:process';
 import { fileURLToPath } from 'node:url';
+import { installRuntimes } from './runtimes.mjs';
 import { buildAll, installPackages, installPrograms } from './setup.mjs';
 
 chdir(fileURLToPath(new URL('..', import.meta.url)));
 const inCi = process.env.CI === 'true';
 // What the tests need beyond Node: program → Debian package.
 const programs = {
+  caddy: 'caddy',
   chromium: 'chromium',
   'firefox-esr': 'firefox-esr',
   htpasswd: 'apache2-utils',
@@ -78,9 +80,21 @@ const tests = async () => {
     .sort();
   // The runner answers 0 to an empty list.
   if (files.length === 0) fail('there are no tests');
-  const args = ['--test', '--test-reporter', 'spec', '--test-concurrency', '2', ...files];
+  await testIn(process.execPath, files, 'spec');
+  // What meets the runtime most, in the lines of Node that are maintained as well.
+  const deep = files.filter((name) => /\/test\/(?:core|guard|server)\//.test(name));
+  const { runtimePath } = await import(`../${nameOf('test/support/runtimes.ts')}`);
+  for (const line of ['node24', 'node26']) {
+    if (missing.includes(line)) continue;
+    await step(`tests of core, guard and server in ${line}`, () => testIn(runtimePath(line), deep, 'dot'));
+  }
+};
+
+/** Runs compiled tests in a Node. */
+const testIn = async (node, files, reporter) => {
+  const args = ['--test', '--test-reporter', reporter, '--test-concurrency', '2', ...files];
   const env = { ...process.env, DORLIN_MISSING: missing.join(',') };
-  const child = spawn(process.execPath, args, { stdio: 'inherit', env });
+  const child = spawn(node, args, { stdio: 'inherit', env });
   const code = await new Promise((resolve) => child.on('close', resolve));
   if (code !== 0 && !isOver) fail('tests failed');
 };
@@ -88,7 +102,7 @@ const tests = async () => {
 await step('packages', installPackages);
 let missing = [];
 await step('programs', () => {
-  missing = installPrograms(programs);
+  missing = [...installPrograms(programs), ...installRuntimes()];
   for (const program of missing) {
     console.log(`  ${program} is missing and could not be installed: its suites are skipped`);
   }

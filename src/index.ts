@@ -4,12 +4,14 @@
  */
 export { DorlinError, errorTable, type DorlinErrorCode } from './core/errors.js';
 export type {
+  Argon2Cost,
   Clock,
   Counters,
   HashCost,
   HashVerifier,
   LinkUses,
   PasswordHasher,
+  Pbkdf2Cost,
   RandomBytes,
   Taken,
 } from './core/ports.js';
@@ -54,7 +56,7 @@ export type { Bypass, BypassCondition } from './core/bypass/bypass.js';
 export { entryOf, journalTypes, type Happened, type JournalEntry, type JournalType } from './core/journal/entry.js';
 export type { LockSummary, OpenerSummary } from './core/journal/summary.js';
 export type { Pass, PassStanding } from './core/passes/pass.js';
-export type { PasswordHash } from './core/passwords/phc.js';
+export type { HashAlgorithm, PasswordHash } from './core/passwords/phc.js';
 export type { CoverIndex, Spoken, Statement } from './core/places/cover-index.js';
 export type { ParsedPlace, PatternPart, Place } from './core/places/place.js';
 export type { BypassEntry, PasswordEntry, PolicyEditor } from './core/policy/editor.js';

@@ -21,7 +21,8 @@ export {
   type PolicyNews,
 } from './stores/policy-file.js';
 export { memoryCounters } from './stores/counters-memory.js';
-export { hashingQueue, nativeHasher } from './stores/hasher.js';
+export { nativeHasher } from './stores/hasher.js';
+export { hashingQueue } from './stores/hashing-queue.js';
 export { nativeVerifier } from './stores/htpasswd-hashes.js';
 export { fileLinkUses } from './stores/link-uses.js';
 export { refusalDelay } from './stores/refusal-delay.js';

@@ -58,7 +58,8 @@ interface SubtleCrypto {
       name: string;
       hash: string;
       salt: Uint8Array<ArrayBuffer>;
-      info: Uint8Array<ArrayBuffer>;
+      info?: Uint8Array<ArrayBuffer>;
+      iterations?: number;
     },
     key: CryptoKey,
     length: number,

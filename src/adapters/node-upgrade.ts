@@ -32,6 +32,7 @@ export function guardUpgrades(guard: Guard, server: Server, handler: UpgradeHand
       if (!response.closed) await new Promise((resolve) => response.once('close', resolve));
     }
   };
+  upgradeNothingElse(server);
   server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
     // Whoever resets the connection now must not end the process.
     if (!watched.has(socket)) socket.on('error', () => socket.destroy());
@@ -57,6 +58,17 @@ export function guardUpgrades(guard: Guard, server: Server, handler: UpgradeHand
       })
       .catch(() => socket.destroy());
   });
+}
+
+/**
+ * Lets Node, where it asks (24 and newer), take nothing but handshakes for an upgrade. Of all else it would
+ * read the body itself (26 does), so that giving the request back would put what follows in its place.
+ */
+function upgradeNothingElse(server: Server): void {
+  const asked = server as { shouldUpgradeCallback?: (request: IncomingMessage) => boolean };
+  const { shouldUpgradeCallback: before } = asked;
+  if (before === undefined) return;
+  asked.shouldUpgradeCallback = (request) => isHandshake(request) && before.call(server, request);
 }
 
 /** Connections whose errors are heard; one may ask for an upgrade more than once. */

@@ -2,16 +2,19 @@ import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http
 import { textAnswer } from '../guard/answers/answers.js';
 import type { Guard } from '../guard/guard.js';
 import type { Answer, Verdict } from '../guard/visit/visit.js';
-import { NodeVisit, type HandedRequest } from './node-visit.js';
+import { NodeVisit, visitOf, type HandedRequest } from './node-visit.js';
 import { sendAnswer } from './send-answer.js';
 import { takeAnswer } from './taken-answer.js';
 
 /** Middleware for Connect and Express. Put it before everything that serves what is locked. */
-export type GuardMiddleware = (
-  request: IncomingMessage,
-  response: ServerResponse,
-  next: (error?: unknown) => void,
-) => void;
+export interface GuardMiddleware {
+  (request: IncomingMessage, response: ServerResponse, next: (error?: unknown) => void): void;
+  /**
+   * Whether a lock is open to whom a request is from; for templates and menus.
+   * @throws DorlinError `lock-unknown`
+   */
+  readonly opened: (request: IncomingMessage, lock: string) => Promise<boolean>;
+}
 
 /**
  * Makes the guard a middleware. `next` is called for visitors who are let in and for open addresses,
@@ -21,7 +24,7 @@ export type GuardMiddleware = (
  * not guarded. It says so once, as a process warning `DORLIN_MOUNTED`.
  */
 export function guardMiddleware(guard: Guard): GuardMiddleware {
-  return (request: HandedRequest, response, handOn) => {
+  const middleware = (request: HandedRequest, response: ServerResponse, handOn: (error?: unknown) => void) => {
     // Routers take anything that they are given for an error.
     const next = () => {
       handOn();
@@ -45,6 +48,8 @@ export function guardMiddleware(guard: Guard): GuardMiddleware {
       else judge(guard, request, response, { target: inner, sets: 'inner' }, next);
     });
   };
+  const opened = async (request: IncomingMessage, lock: string) => guard.opened(visitOf(request), lock);
+  return Object.assign(middleware, { opened });
 }
 
 /** What is to be judged, and which of a request's addresses it is. */

@@ -15,6 +15,7 @@ export function sendAnswer(
 ): void {
   response.statusCode = status;
   for (const name in headers) response.setHeader(name, headers[name] as string | string[]);
-  response.setHeader('content-length', Buffer.byteLength(body));
+  // RFC 9110 section 8.6: an answer that has no content has no length of it either.
+  if (status !== 204) response.setHeader('content-length', Buffer.byteLength(body));
   end.call(response, method === 'HEAD' ? undefined : body);
 }

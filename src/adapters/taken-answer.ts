@@ -1,4 +1,4 @@
-import type { IncomingMessage, ServerResponse } from 'node:http';
+import { ServerResponse, type IncomingMessage } from 'node:http';
 import { bothFilters } from '../guard/page/both-filters.js';
 import { bothForced } from '../guard/page/forced-headers.js';
 import { askForWhole, HeldAnswer, holdOrPass, ofBody, type HeldOutcome } from '../guard/page/held-answer.js';
@@ -27,6 +27,50 @@ export function takeAnswer(request: IncomingMessage, response: ServerResponse, {
   // A guard stands in the chain twice, or judged two addresses.
   if (before !== undefined) before.also(forced, page);
   else (response as TakenResponse)[taken] = new TakenAnswer(request, response, forced, page, repeated);
+}
+
+// Called on the response alone.
+/* eslint-disable @typescript-eslint/unbound-method */
+const {
+  writeHead: plainWriteHead,
+  write: plainWrite,
+  end: plainEnd,
+  flushHeaders: plainFlush,
+} = ServerResponse.prototype;
+/* eslint-enable @typescript-eslint/unbound-method */
+const plain: TakenAnswer['own'] = {
+  writeHead: plainWriteHead,
+  write: plainWrite,
+  end: plainEnd,
+  flushHeaders: plainFlush,
+};
+
+/**
+ * A response that can be taken in hand as it is, as to put functions on one of another class, each time, costs
+ * more than all that they do.
+ *
+ * For servers of ours alone, behind whose guard stands code of ours: an application that gives a response
+ * another prototype, as Express does, would take this one's functions away, and nothing would be held.
+ */
+export class GuardedResponse<Request extends IncomingMessage = IncomingMessage> extends ServerResponse<Request> {
+  [taken]: TakenAnswer | undefined = undefined;
+
+  override writeHead(...all: unknown[]): this {
+    const one = this[taken];
+    return (one?.isByClass !== true ? (plainWriteHead as AnyFunction).apply(this, all) : one.writeHead(all)) as this;
+  }
+  override flushHeaders(): void {
+    if (this[taken]?.isHolding() !== true) plainFlush.call(this);
+    else flushHeaders.call(this as unknown as TakenResponse);
+  }
+  override write(chunk: unknown, encoding?: unknown, callback?: unknown): boolean {
+    const go = this[taken]?.isHolding() === true ? write : (plainWrite as AnyFunction);
+    return go.call(this as unknown as TakenResponse, chunk, encoding, callback) as boolean;
+  }
+  override end(chunk?: unknown, encoding?: unknown, callback?: unknown): this {
+    const go = this[taken]?.isHolding() === true ? end : (plainEnd as AnyFunction);
+    return go.call(this as unknown as TakenResponse, chunk, encoding, callback) as this;
+  }
 }
 
 // Functions that all responses share, as making them anew for each would cost more than the rest. They
@@ -62,7 +106,10 @@ function of(response: TakenResponse): TakenAnswer {
 /** One answer of the application in hand: what Node lets it do is translated for the guard. */
 class TakenAnswer {
   readonly own: Pick<ServerResponse, 'writeHead' | 'write' | 'end' | 'flushHeaders'>;
+  /** Whether the response calls this by its class; else its functions were put on it one by one. */
+  readonly isByClass: boolean;
   #state: 'unknown' | 'held' | 'passing' = 'unknown';
+  #mayHold = false;
   #held: HeldAnswer | undefined;
   readonly #head: WrittenHead;
   /** Whether the visitor asked for the head alone; the application may be asked for more. */
@@ -77,25 +124,35 @@ class TakenAnswer {
   ) {
     // Given back as they are, and called on the response alone.
     /* eslint-disable @typescript-eslint/unbound-method */
-    this.own = {
-      writeHead: response.writeHead,
-      write: response.write,
-      end: response.end,
-      flushHeaders: response.flushHeaders,
-    };
+    this.isByClass = isReady(response);
+    this.own = this.isByClass
+      ? plain
+      : {
+          writeHead: response.writeHead,
+          write: response.write,
+          end: response.end,
+          flushHeaders: response.flushHeaders,
+        };
     /* eslint-enable @typescript-eslint/unbound-method */
     this.#head = new WrittenHead(response);
     this.#isHead = request.method === 'HEAD';
-    response.writeHead = writeHead as ServerResponse['writeHead'];
+    if (!this.isByClass) response.writeHead = writeHead as ServerResponse['writeHead'];
     if (page === undefined) this.#state = 'passing';
     else this.#hold();
   }
 
   #hold(): void {
     const { response } = this;
+    this.#mayHold = true;
+    if (this.isByClass) return;
     response.write = write as ServerResponse['write'];
     response.end = end as ServerResponse['end'];
     response.flushHeaders = flushHeaders;
+  }
+
+  /** Whether what is written has to go through here. */
+  isHolding(): boolean {
+    return this.#mayHold && this.isByClass;
   }
 
   /** The same for one more verdict. */
@@ -169,3 +226,8 @@ class TakenAnswer {
     else outcome.then(carryOut).catch(() => this.response.destroy());
   }
 }
+
+/** Whether a response calls what has it in hand by itself, and nobody has put another function in the place of that. */
+const isReady = (response: ServerResponse): boolean =>
+  response instanceof GuardedResponse &&
+  !['writeHead', 'write', 'end', 'flushHeaders'].some((name) => Object.hasOwn(response, name));

@@ -26,7 +26,7 @@ export const commandList: readonly ListedCommand[] = [
   },
   {
     name: 'password',
-    summary: 'add, show, rotate, plan, change, retire, list, import or export passwords',
+    summary: 'add, show, rotate, plan, change, retire, rehash, list, import or export passwords',
     load: () => import('./password.js'),
   },
   {
@@ -103,6 +103,16 @@ export const commandList: readonly ListedCommand[] = [
     name: 'serve',
     summary: 'serve a folder or another server behind the locks',
     load: () => import('./serve.js'),
+  },
+  {
+    name: 'authorize',
+    summary: 'answer web servers that ask before they serve',
+    load: () => import('./authorize.js'),
+  },
+  {
+    name: 'snippet',
+    summary: 'the configuration of nginx or Caddy that asks Dorlin',
+    load: () => import('./snippet.js'),
   },
   {
     name: 'demo',

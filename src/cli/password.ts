@@ -8,6 +8,7 @@ import {
   rotatePassword,
   type PasswordListed,
 } from '../owner/passwords/passwords.js';
+import { rehashPasswords } from '../owner/passwords/rehash.js';
 import { planPasswords } from '../owner/passwords/plan.js';
 import { makeEditCommand, makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
 import { handOutOrder, printHandedOut, withHandingOut, type HandingOutOptions } from './hand-out-words.js';
@@ -106,6 +107,16 @@ export function command(summary: string): Command {
       .action(retire),
   );
   group.addCommand(
+    makeEditCommand(
+      'rehash',
+      'hash the passwords of a lock anew, as the site says by now; they stay what they are',
+      'dorlin password rehash members',
+    )
+      .usage('LOCK [options]')
+      .argument('<lock>')
+      .action(rehash),
+  );
+  group.addCommand(
     makePolicyCommand(
       'list',
       'the passwords of a lock or of all, without revealing them',
@@ -134,6 +145,20 @@ async function add(name: string, options: NewOptions): Promise<void> {
 
 const windowWords = ({ from, until }: { readonly from?: string | undefined; readonly until?: string | undefined }) =>
   [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' ');
+
+async function rehash(name: string, options: CommonOptions): Promise<void> {
+  const done = await rehashPasswords(options.policy, name);
+  if (options.json === true) {
+    printJson(done);
+    return;
+  }
+  if (done.labels.length === 0) {
+    print(`${name} has no password to be hashed.`);
+    return;
+  }
+  print(`Hashed anew by ${done.algorithm}: ${listed(done.labels)}.`);
+  print(paint.dim('Whoever has got in by one of them types it once more.'));
+}
 
 async function rotate(name: string, which: string | undefined, options: NewOptions): Promise<void> {
   const { label, overlap } = options;

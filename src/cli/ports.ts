@@ -2,6 +2,8 @@ import { DorlinError } from '../core/errors.js';
 
 /** Where sites are served if nobody says otherwise. */
 export const defaultPort = 4280;
+/** Where web servers ask if nobody says otherwise. */
+export const authorizePort = 4281;
 /** Where a sealed site is shown if nobody says otherwise. */
 export const sealedPort = 4285;
 /** Where consoles listen if nobody says otherwise. */

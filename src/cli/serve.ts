@@ -2,8 +2,10 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import type { Letter } from '../core/ports.js';
+import { markedPages } from '../server/marked-pages.js';
 import { startSite, type SiteServer, type SiteServerOptions, type SiteSource } from '../server/site-server.js';
-import { guardFromFile } from '../stores/file-guard.js';
+import { guardFromFile, type FileGuard } from '../stores/file-guard.js';
+import { upstreamOf } from '../server/upstream.js';
 import { listBypasses } from '../owner/bypasses.js';
 import { listLocks } from '../owner/locks.js';
 import { siteFolder } from '../owner/site-files.js';
@@ -15,7 +17,7 @@ import { defaultPort, portOf } from './ports.js';
 import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
 
-interface ServeOptions extends CommonOptions {
+export interface ServeOptions extends CommonOptions {
   readonly folder?: string;
   readonly to?: string;
   readonly port?: string;
@@ -45,10 +47,12 @@ interface ServeExtras {
   /** Told where the site is, before anything of it is printed. */
   readonly onListening?: (url: string) => void;
   /** Prints more beneath the address. */
-  readonly sayMore?: (url: string) => void | Promise<void>;
+  readonly sayMore?: (url: string, policy: Policy, source: SiteSource | undefined) => void | Promise<void>;
   readonly around?: SiteServerOptions['around'];
   /** Starts the console as well: at this port, or wherever one is free. */
   readonly consolePort?: string | true | undefined;
+  /** Whether nothing need stand behind the guard: web servers serve the site, and only ask. */
+  readonly mayLackSite?: boolean;
   /** Sends letters to visitors in another way than by SMTP. */
   readonly sendLetter?: (letter: Letter) => Promise<void>;
 }
@@ -56,14 +60,16 @@ interface ServeExtras {
 /** Starts a site and says so. */
 export async function serve(
   options: ServeOptions,
-  { onListening, sayMore, around, sendLetter, consolePort }: ServeExtras = {},
+  { onListening, sayMore, around, sendLetter, consolePort, mayLackSite }: ServeExtras = {},
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
-  const { site: about, source } = await siteAndSource(options);
-  const guard = await guardFromFile(options.policy, {
+  const { site: about, source } = await siteAndSource(options, mayLackSite);
+  const guard: FileGuard = await guardFromFile(options.policy, {
     ...siteLog(options.policy, asJson, about.timeZone),
     sendLetter,
+    mayBeMarked:
+      source !== undefined && 'folder' in source ? markedPages(source.folder, () => guard.policy().site) : undefined,
   });
   const site = await startSite({
     guard,
@@ -82,9 +88,9 @@ export async function serve(
     printPolicy(await listLocks(options.policy), options.policy);
     await printWarnings(options.policy);
     print();
-    print(`  ${'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`} at`);
+    print(`  ${sourceWords(source)} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
-    await sayMore?.(url);
+    await sayMore?.(url, guard.policy(), source);
   }
   // Loaded when the site is there already: what patrols is much.
   const { nightWatch } = await import('../owner/patrol/nightly.js');
@@ -103,7 +109,9 @@ export async function serve(
     },
   });
   const beside =
-    consolePort === undefined ? undefined : await startBeside(options, consolePort, { source, siteUrl: url }, site);
+    consolePort === undefined || source === undefined
+      ? undefined
+      : await startBeside(options, consolePort, { source, siteUrl: url }, site);
   if (!asJson) {
     print();
     print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
@@ -116,6 +124,9 @@ export async function serve(
   };
   return { ...site, close };
 }
+
+const sourceWords = (source: SiteSource | undefined) =>
+  source === undefined ? 'Listening' : 'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`;
 
 /** Starts the console of a site that runs, which ends where that fails. */
 async function startBeside(
@@ -148,19 +159,20 @@ async function printWarnings(policyFile: string): Promise<void> {
 }
 
 /** What is to be served, found out before anything is started that would have to be ended. */
-async function siteAndSource(options: ServeOptions): Promise<{ site: Policy['site']; source: SiteSource }> {
+async function siteAndSource(
+  options: ServeOptions,
+  mayLackSite = false,
+): Promise<{ site: Policy['site']; source: SiteSource | undefined }> {
   const policy = await loadPolicy(options.policy);
   const { site } = policy;
+  if (mayLackSite && (options.to ?? options.folder ?? site.folder) === undefined) {
+    return { site, source: undefined };
+  }
   if (options.to === undefined) {
     return { site, source: { folder: siteFolder(options.policy, policy, options.folder) } };
   }
   if (options.folder !== undefined) {
     throw new DorlinError('call-wrong', '`--folder` and `--to` cannot both be the site.');
   }
-  if (!/^https?:\/\/[^/?#\s]+\/?$/.test(options.to)) {
-    throw new DorlinError('call-wrong', `\`${options.to}\` is no address of a server.`, {
-      mend: 'Write scheme, host and port, such as `http://127.0.0.1:3000`.',
-    });
-  }
-  return { site, source: { to: options.to.replace(/\/$/, '') } };
+  return { site, source: { to: upstreamOf(options.to) } };
 }

@@ -58,7 +58,7 @@ export async function startFrame(
           policyFile,
           () => live,
         )
-      : proxyTo(source.to, (address) => isInRanges(address, latest.site.trustedProxies));
+      : proxyTo(source.to, { isTrusted: (address) => isInRanges(address, latest.site.trustedProxies) });
 
   const play = async (request: IncomingMessage, response: ServerResponse, view: PlayedView): Promise<void> => {
     const policy = await policies(view.isDraft);
@@ -82,7 +82,11 @@ export async function startFrame(
     for (const name of ['cookie', 'authorization', 'referer', 'origin']) Reflect.deleteProperty(request.headers, name);
     request.headers.host = 'to' in source ? new URL(source.to).host : 'played.localhost';
     guardListener(
-      { answer: (visit) => guard.answer(played(visit)), opened: (visit, lock) => guard.opened(played(visit), lock) },
+      {
+        answer: (visit) => guard.answer(played(visit)),
+        opened: (visit, lock) => guard.opened(played(visit), lock),
+        away: (visit, status) => guard.away(played(visit), status),
+      },
       behind.listener,
     )(request, response);
   };

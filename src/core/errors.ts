@@ -7,6 +7,14 @@ export const errorTable = {
     means: 'There is no policy file at the given place.',
     mend: 'Run `dorlin init` in the folder of your site, or name the file with `--policy`.',
   },
+  'folder-unsafe': {
+    means: 'A web server would hand out what is Dorlin’s own: the policy lies in the folder that it serves.',
+    mend: 'Put the site’s files into a folder below the policy, or the policy above them.',
+  },
+  'hash-unknown': {
+    means: 'The policy has a hash that this runtime cannot check.',
+    mend: 'Give those users new passwords, hand in a `verifier` that can, or run the guard in Node.',
+  },
   'policy-exists': {
     means: 'There is a policy file already, and a new one would overwrite it.',
     mend: 'Edit the existing file, or move it away first.',

@@ -12,7 +12,8 @@ export type Clock = () => number;
 export type RandomBytes = (count: number) => Uint8Array;
 
 /** What one argon2id run costs, in the terms of RFC 9106 section 3.1. */
-export interface HashCost {
+export interface Argon2Cost {
+  readonly algorithm: 'argon2id';
   /** Memory, in KiB (`m`). */
   readonly memoryKib: number;
   /** Number of passes (`t`). */
@@ -23,7 +24,18 @@ export interface HashCost {
   readonly length: number;
 }
 
-/** Runs argon2id, version 1.3 (RFC 9106), off the event loop. */
+/** What one run of PBKDF2 with HMAC-SHA-512 costs (RFC 8018 section 5.2). */
+export interface Pbkdf2Cost {
+  readonly algorithm: 'pbkdf2-sha512';
+  /** How often HMAC is run (`i`). */
+  readonly rounds: number;
+  /** Length of the hash, in bytes. */
+  readonly length: number;
+}
+
+export type HashCost = Argon2Cost | Pbkdf2Cost;
+
+/** Runs argon2id, version 1.3 (RFC 9106), or PBKDF2, as the cost says; off the event loop where that can be. */
 export type PasswordHasher = (password: string, salt: Uint8Array, cost: HashCost) => Promise<Uint8Array>;
 
 /** Whether a password fits a bcrypt or apr1 hash, found out off the event loop where it is slow. */

@@ -65,6 +65,11 @@ export interface GuardOptions {
    * the policy's own `identity` is asked. If it fails, the visitor is nobody.
    */
   readonly identify?: ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
+  /**
+   * Whether the page at a target may hold sections that its author has marked; asked for web servers that
+   * show the guard no pages. @default none is known to
+   */
+  readonly mayBeMarked?: ((target: string) => Promise<boolean>) | undefined;
   /** Whether changes of a policy wait in a draft; those let in by a bypass are told. */
   readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /**
@@ -115,6 +120,8 @@ export function tell(
 ): void {
   const { onEvent, keys, clock } = options;
   if (onEvent === undefined) return;
+  // Whoever is refused asks for the screen next.
+  if (visit.isBeforehand === true && (event.type === 'asked' || event.type === 'closed')) return;
   const told: GuardEvent = { ...event, address: maskAddress(addressOf({ guarded, visit })) };
   const mark = headerOf(visit, patrolHeader);
   if (mark === undefined) {

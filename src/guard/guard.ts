@@ -8,16 +8,18 @@ import { letInHeaders, textAnswer } from './answers/answers.js';
 import { factsWithCredentials, readCredentials, type Credentials } from './answers/basic.js';
 import { bothFilters } from './page/both-filters.js';
 import { GuardContext, tell, type Facts, type GuardOptions } from './context.js';
+import { answerSubrequest, isSubrequest } from './endpoints/authorize.js';
 import { answerEndpoint } from './endpoints/endpoints.js';
 import { factsOf } from './visit/facts.js';
 import { guardedSite, type GuardedSite } from './guarded-site.js';
 import { missingVerdict } from './answers/missing.js';
 import { correctedOpenCookie, isOpenedFor } from './visit/open-locks.js';
 import { outsiderAnswer } from './answers/outsider.js';
+import { noticeAnswer } from './answers/screen-answer.js';
 import { pageFilter } from './page/page-filter.js';
 import { hasRibbon, publicSees, type Ribbon } from './page/ribbon.js';
 import { busyAnswer } from './endpoints/unlock.js';
-import { headerOf, type Verdict, type VerdictHeaders, type Visit } from './visit/visit.js';
+import { headerOf, type Answer, type Verdict, type VerdictHeaders, type Visit } from './visit/visit.js';
 
 /** The running thing that answers each request from the policy. */
 export interface Guard {
@@ -34,6 +36,11 @@ export interface Guard {
    * @throws DorlinError `lock-unknown`
    */
   opened(visit: Visit, lock: string): boolean | Promise<boolean>;
+  /**
+   * What to answer where the site behind the guard does not: the site's screen, which says so, to browsers
+   * that ask for a page, and a line to all else. Never throws and never rejects.
+   */
+  away(visit: Visit, status: 502 | 504): Answer | Promise<Answer>;
 }
 
 /** The policy that counts, and the one before it for as long as that does. */
@@ -73,14 +80,21 @@ export function createGuard(options: GuardOptions): Guard {
     return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
   };
   const answerBy = (of: GuardedSite, visit: Visit) => answerVisit(options, of, visit, options.clock());
+  const answerAll = ({ site, former }: Counting, visit: Visit) =>
+    former === undefined ? answerBy(site, visit) : answerByBoth(site, former, visit, answerBy);
 
   return {
     answer(visit) {
       try {
         const verdict = withPolicy(visit, (counting) => {
           if (counting === undefined) return noSite;
-          const { site, former } = counting;
-          return former === undefined ? answerBy(site, visit) : answerByBoth(site, former, visit, answerBy);
+          const { policy } = counting.site;
+          return isSubrequest(visit, policy)
+            ? answerSubrequest(visit, policy, {
+                judge: (asked) => answerAll(counting, asked),
+                mayBeMarked: options.mayBeMarked,
+              })
+            : answerAll(counting, visit);
         });
         if (!(verdict instanceof Promise)) return verdict;
         return verdict.catch((error: unknown) => fail(visit, error));
@@ -106,6 +120,19 @@ export function createGuard(options: GuardOptions): Guard {
         return answer instanceof Promise ? answer.catch(no) : answer;
       } catch (error) {
         return no(error);
+      }
+    },
+    away(visit, status) {
+      const plainly = () => textAnswer(status, 'The site behind this address does not answer.');
+      try {
+        const answer = withPolicy(visit, (counting) => {
+          const isForPage = /^(?:GET|HEAD)$/.test(visit.method) && headerOf(visit, 'accept')?.includes('text/html');
+          if (counting === undefined || isForPage !== true) return plainly();
+          return noticeAnswer(new GuardContext(options, counting.site, visit, '/', options.clock()), 'away', status);
+        });
+        return answer instanceof Promise ? answer.catch(plainly) : answer;
+      } catch {
+        return plainly();
       }
     },
   };

@@ -18,6 +18,7 @@ import type {
   PasswordRotated,
 } from './passwords/passwords.js';
 import type { PasswordPlan } from './passwords/plan.js';
+import type { PasswordsRehashed } from './passwords/rehash.js';
 import type { PatrolReport } from './patrol/patrol.js';
 import type { Invited, PeopleList, SessionsEnded } from './people/people.js';
 import type { PlacesResult } from './places.js';
@@ -29,6 +30,7 @@ import type { ScreenChanged, ScreenList } from './screens.js';
 import type { SealResult } from './seal.js';
 import type { SealedPage } from './seal-page.js';
 import type { SiteChanged, SiteStanding } from './site.js';
+import type { Snippet } from './snippet/snippet.js';
 import type { Standing } from './standing.js';
 import type { TokensExported, TokensImported } from './tokens.js';
 
@@ -70,6 +72,7 @@ export interface CommandResults {
   readonly 'password plan': PasswordPlan;
   readonly 'password change': PasswordChanged;
   readonly 'password retire': PasswordRetired;
+  readonly 'password rehash': PasswordsRehashed;
   readonly 'password list': PasswordList;
   readonly 'password import': UsersImported;
   readonly 'password export': UsersExported;
@@ -90,6 +93,7 @@ export interface CommandResults {
   readonly site: SiteStanding;
   readonly 'site KEY=VALUE': SiteChanged;
   readonly 'site --keys': KeyList;
+  readonly snippet: Snippet;
   readonly 'screen list': ScreenList;
   readonly 'screen new': ScreenChanged;
   readonly 'screen edit': ScreenChanged;

@@ -2,12 +2,14 @@ import { createHash } from 'node:crypto';
 import {
   Agent as HttpAgent,
   request as httpRequest,
+  type ClientRequest,
   type IncomingMessage,
   type OutgoingHttpHeaders,
   type RequestListener,
   type ServerResponse,
 } from 'node:http';
 import { Agent as HttpsAgent, request as httpsRequest } from 'node:https';
+import { isIP } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { pipeline } from 'node:stream';
 import { endToEnd, forwardedHeaders } from './proxy-headers.js';
@@ -20,6 +22,21 @@ export interface Proxied {
   readonly close: () => void;
 }
 
+/** What a proxy is told, and whom it asks. */
+export interface ProxyOptions {
+  /** Whether what the other end of a connection says of the visitor is passed on. @default nobody's is */
+  readonly isTrusted?: ((address: string | undefined) => boolean) | undefined;
+  /**
+   * Answers where the other server cannot be reached or answers what is no HTTP (502), or has not begun
+   * to answer in time (504). Nothing has been sent then. @default a line of text
+   */
+  readonly unreachable?: ((request: IncomingMessage, response: ServerResponse, status: 502 | 504) => void) | undefined;
+  /** Seconds within which the other server has to take a connection. @default 10 */
+  readonly connectSeconds?: number | undefined;
+  /** Seconds within which an answer has to begin, from when the request was sent whole. @default 120 */
+  readonly answerSeconds?: number | undefined;
+}
+
 /** Methods that may be sent again where a kept connection turns out to be closed (RFC 9110 9.2.2). */
 const repeatable = new Set(['GET', 'HEAD', 'OPTIONS']);
 
@@ -28,9 +45,10 @@ const repeatable = new Set(['GET', 'HEAD', 'OPTIONS']);
  * normal form; of the client's framing nothing goes on (RFC 9112 section 6): what has a body is sent
  * with a length or in chunks of our own.
  *
- * @param isTrusted - whether what the other end of a connection says of the visitor is passed on
+ * Nothing is gathered: requests and answers of any length go through as they come, both ways.
  */
-export function proxyTo(origin: string, isTrusted: (address: string | undefined) => boolean = () => false): Proxied {
+export function proxyTo(origin: string, options: ProxyOptions = {}): Proxied {
+  const { isTrusted = () => false, unreachable = answerPlainly, connectSeconds = 10, answerSeconds = 120 } = options;
   const target = new URL(origin);
   const isSecure = target.protocol === 'https:';
   const send = isSecure ? httpsRequest : httpRequest;
@@ -38,7 +56,8 @@ export function proxyTo(origin: string, isTrusted: (address: string | undefined)
   const to = {
     hostname: target.hostname.replace(/^\[|\]$/g, ''),
     port: target.port === '' ? undefined : target.port,
-    servername: isSecure ? target.hostname : undefined,
+    // Addresses are no names (RFC 6066 section 3).
+    servername: isSecure && isIP(target.hostname.replace(/^\[|\]$/g, '')) === 0 ? target.hostname : undefined,
   };
   const ask = (request: IncomingMessage, headers: OutgoingHttpHeaders, isKept: boolean) =>
     send({
@@ -49,28 +68,59 @@ export function proxyTo(origin: string, isTrusted: (address: string | undefined)
       agent: isKept ? agent : false,
     });
 
+  const late = new Error('it does not answer in time');
+  /** Ends a request whose connection is not taken in time, or whose answer does not begin. */
+  const limitTime = (asked: ClientRequest) => {
+    const limited = (seconds: number) => setTimeout(() => asked.destroy(late), seconds * 1000);
+    let answering: NodeJS.Timeout | undefined;
+    const connecting = limited(connectSeconds);
+    asked.once('socket', (socket) => {
+      const taken = () => {
+        clearTimeout(connecting);
+      };
+      if (socket.connecting) socket.once(isSecure ? 'secureConnect' : 'connect', taken);
+      else taken();
+    });
+    // From when it was sent whole: an upload takes as long as it takes.
+    asked.once('finish', () => (answering = limited(answerSeconds)));
+    for (const event of ['response', 'upgrade', 'close']) {
+      asked.once(event, () => {
+        clearTimeout(connecting);
+        clearTimeout(answering);
+      });
+    }
+  };
+
   const listener: RequestListener = (request, response) => {
     const hasBody =
       request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length'] ?? 0) > 0;
     const headers = forwardedHeaders(request, isTrusted);
     if (hasBody && headers['content-length'] === undefined) headers['transfer-encoding'] = 'chunked';
+    const fail = (status: 502 | 504) => {
+      if (response.destroyed || response.writableEnded) return;
+      // Half an answer must not look whole.
+      if (response.headersSent) response.destroy();
+      else unreachable(request, response, status);
+    };
     const start = (isKept: boolean) => {
       const asked = ask(request, headers, isKept);
       response.once('close', () => {
         if (!response.writableFinished) asked.destroy();
       });
       asked.on('response', (answer) => {
-        passAnswer(answer, request, response);
+        passAnswer(answer, request, response, fail);
       });
       asked.on('upgrade', (_answer, upstream: Duplex) => {
         // Nobody asked for another protocol.
         upstream.on('error', () => undefined).destroy();
-        answerUnreachable(response);
+        fail(502);
       });
-      asked.on('error', () => {
+      limitTime(asked);
+      asked.on('error', (error) => {
         const mayRepeat = asked.reusedSocket && !hasBody && repeatable.has(request.method ?? '') && isKept;
-        if (mayRepeat && !response.headersSent && !response.destroyed) start(false);
-        else answerUnreachable(response);
+        if (error === late) fail(504);
+        else if (mayRepeat && !response.headersSent && !response.destroyed) start(false);
+        else fail(502);
       });
       if (hasBody) pipeline(request, asked, () => undefined);
       else asked.end();
@@ -87,6 +137,7 @@ export function proxyTo(origin: string, isTrusted: (address: string | undefined)
         upgrade: 'websocket',
       };
       const asked = ask(request, headers, false);
+      limitTime(asked);
       socket.once('close', () => asked.destroy());
       asked.on('upgrade', (answer, upstream: Duplex, upstreamHead) => {
         upstream.on('error', () => undefined);
@@ -118,7 +169,12 @@ export function proxyTo(origin: string, isTrusted: (address: string | undefined)
 }
 
 /** Passes an answer on, under its own headers but those of its connection. */
-function passAnswer(answer: IncomingMessage, request: IncomingMessage, response: ServerResponse): void {
+function passAnswer(
+  answer: IncomingMessage,
+  request: IncomingMessage,
+  response: ServerResponse,
+  fail: (status: 502) => void,
+): void {
   if (response.destroyed) {
     answer.destroy();
     return;
@@ -131,7 +187,7 @@ function passAnswer(answer: IncomingMessage, request: IncomingMessage, response:
     else response.writeHead(statusCode, pairs);
   } catch {
     answer.destroy();
-    answerUnreachable(response);
+    fail(502);
     return;
   }
   if (request.method === 'HEAD') {
@@ -145,18 +201,9 @@ function passAnswer(answer: IncomingMessage, request: IncomingMessage, response:
   });
 }
 
-function answerUnreachable(response: ServerResponse): void {
-  if (response.destroyed || response.writableEnded) return;
-  if (response.headersSent) {
-    response.destroy();
-    return;
-  }
-  try {
-    response.writeHead(502, { 'content-type': 'text/plain; charset=utf-8' });
-    response.end('The site behind this address does not answer.\n');
-  } catch {
-    response.destroy();
-  }
+function answerPlainly(_request: IncomingMessage, response: ServerResponse, status: 502 | 504): void {
+  response.writeHead(status, { 'content-type': 'text/plain; charset=utf-8' });
+  response.end('The site behind this address does not answer.\n');
 }
 
 function answerBadGateway(socket: Duplex): void {

@@ -24,7 +24,12 @@ export async function siteFiles(folder: string, isOwn: (path: string) => boolean
 }
 
 /** Whether a file is what an editor keeps beside another: a copy of it before or during a change. */
-const isScratch = (path: string) => /(?:~|\.(?:bak|orig|rej|save|sw[a-p]|tmp|temp))$|\/#[^/]*#$/i.test(path);
+const isScratch = (path: string) => scratch.test(path);
+
+/** Endings of what editors keep beside a file. */
+export const scratchEndings = ['bak', 'orig', 'rej', 'save', 'swm', 'swn', 'swo', 'swp', 'tmp', 'temp'] as const;
+
+const scratch = new RegExp(`(?:~|\\.(?:${scratchEndings.join('|')}))$|/#[^/]*#$`, 'i');
 
 /** A file's path as a request target. */
 export function targetOf(path: string): string {

@@ -1,6 +1,9 @@
 import { createServer, type RequestListener } from 'node:http';
 import { guardUpgrades } from '../adapters/node-upgrade.js';
+import { visitOf } from '../adapters/node-visit.js';
 import { guardListener } from '../adapters/node.js';
+import { GuardedResponse } from '../adapters/taken-answer.js';
+import { sendAnswer } from '../adapters/send-answer.js';
 import { isInRanges } from '../core/bypass/address.js';
 import type { FileGuard } from '../stores/file-guard.js';
 import { listen, type Listening } from './listen.js';
@@ -12,7 +15,8 @@ export type SiteSource = { readonly folder: string } | { readonly to: string };
 
 export interface SiteServerOptions extends Listening {
   readonly guard: FileGuard;
-  readonly source: SiteSource;
+  /** Undefined: nothing, as web servers ask it and serve all themselves. */
+  readonly source: SiteSource | undefined;
   /** Put around the site, behind the guard: to answer some addresses otherwise. */
   readonly around?: ((site: RequestListener) => RequestListener) | undefined;
 }
@@ -41,15 +45,33 @@ export async function startSite(options: SiteServerOptions): Promise<SiteServer>
 
 type Behind = StaticFolder | Proxied;
 
-async function sourceBehind(source: SiteSource, guard: FileGuard): Promise<Behind> {
+const nothingBehind: StaticFolder = {
+  listener: (_request, response) => {
+    response.writeHead(404, { 'content-type': 'text/plain; charset=utf-8' }).end('Not found\n');
+  },
+  close: () => Promise.resolve(),
+};
+
+async function sourceBehind(source: SiteSource | undefined, guard: FileGuard): Promise<Behind> {
+  if (source === undefined) return nothingBehind;
   return 'folder' in source
     ? serveFolder(source.folder, guard.policy, guard.file, guard.former)
-    : proxyTo(source.to, (address) => isInRanges(address, guard.policy().site.trustedProxies));
+    : proxyTo(source.to, {
+        isTrusted: (address) => isInRanges(address, guard.policy().site.trustedProxies),
+        unreachable: (request, response, status) => {
+          Promise.resolve(guard.away(visitOf(request), status))
+            .then((answer) => {
+              if (!response.headersSent && !response.destroyed) sendAnswer(request, response, answer);
+            })
+            .catch(() => response.destroy());
+        },
+      });
 }
 
 async function startBehind(options: SiteServerOptions, behind: Behind): Promise<SiteServer> {
   const { guard, around = (site: RequestListener) => site } = options;
-  const server = createServer(guardListener(guard, around(behind.listener)));
+  // What stands behind is ours, and leaves the class of a response as it is.
+  const server = createServer({ ServerResponse: GuardedResponse }, guardListener(guard, around(behind.listener)));
   if ('upgrade' in behind) guardUpgrades(guard, server, behind.upgrade);
   let port: number;
   try {

@@ -121,14 +121,17 @@ interface HttpError {
 const ofFile = ['accept-ranges', 'content-length', 'content-range', 'etag', 'last-modified'];
 
 /** Which file answers a decoded path. */
-function fileFor(path: string, files: ReadonlySet<string>, rules: PlaceRules): string | undefined {
+const fileFor = (path: string, files: ReadonlySet<string>, rules: PlaceRules) =>
+  filesThatMayAnswer(path, rules).find((candidate) => files.has(candidate));
+
+/** The files that a decoded path may lead to; the first that is there is the one. */
+export function filesThatMayAnswer(path: string, rules: PlaceRules): string[] {
   const bare = path.replace(/\/+$/, '');
-  const candidates = [
+  return [
     ...(path.endsWith('/') ? [] : [path, ...rules.extensions.map((end) => path + end)]),
     ...rules.indexFiles.map((name) => `${bare}/${name}`),
     ...(path.endsWith('/') && bare !== '' ? rules.extensions.map((end) => bare + end) : []),
   ];
-  return candidates.find((candidate) => files.has(candidate));
 }
 
 /** The address at which a file's relative links lead where they should. */

@@ -22,7 +22,7 @@ import { tokenKeysFrom } from './token-keys.js';
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts
   extends
-    Pick<GuardOptions, 'linkUses' | 'requests' | 'keptFile' | 'tokenKeys' | 'identify' | 'onEvent'>,
+    Pick<GuardOptions, 'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent'>,
     Partial<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
   readonly policies: PolicySource;
   readonly keys: KeyChain;

@@ -1,13 +1,17 @@
 import type { Algorithm } from '@node-rs/argon2';
-import pLimit from 'p-limit';
-import { DorlinError } from '../core/errors.js';
+import { pbkdf2 } from '../core/passwords/pbkdf2.js';
 import type { PasswordHasher } from '../core/ports.js';
+import { hashingQueue } from './hashing-queue.js';
 
 // The Argon2id of @node-rs/argon2's const enum, which cannot be imported file by file.
 const argon2id: number = 2;
 
-/** Argon2id by the prebuilt native library, on its own threads. Loaded at the first password. */
+/**
+ * Argon2id by the prebuilt native library, on its own threads, loaded at the first password; PBKDF2 by
+ * the platform.
+ */
 export const nativeHasher: PasswordHasher = async (password, salt, cost) => {
+  if (cost.algorithm !== 'argon2id') return pbkdf2(password, salt, cost);
   const { hashRaw } = await import('@node-rs/argon2');
   return hashRaw(password, {
     // eslint-disable-next-line @typescript-eslint/no-unsafe-enum-assignment
@@ -19,26 +23,6 @@ export const nativeHasher: PasswordHasher = async (password, salt, cost) => {
     outputLen: cost.length,
   });
 };
-
-/**
- * A queue for hashing: only so many run at once, as each takes memory and one of the few threads
- * that files are read with too, and only so many wait.
- *
- * @param running - how many run at once. @default 2
- * @param waiting - how many may wait; one more is refused with a DorlinError `hashing-busy`.
- * @default 50, which are served in about a second
- * @returns what makes a hasher, or any other such work, wait for its turn
- */
-export function hashingQueue(running = 2, waiting = 50) {
-  const limit = pLimit(running);
-  return <All extends unknown[], T>(work: (...all: All) => Promise<T>) =>
-    (...all: All): Promise<T> => {
-      if (limit.activeCount + limit.pendingCount >= running + waiting) {
-        throw new DorlinError('hashing-busy', 'Too many passwords are being tried at once.');
-      }
-      return limit(() => work(...all));
-    };
-}
 
 /** The queue of all guards of this process: they share its few threads. */
 export const sharedHashingQueue = hashingQueue();

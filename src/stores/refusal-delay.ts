@@ -1,5 +1,3 @@
-import { setTimeout as wait } from 'node:timers/promises';
-
 /**
  * A delay before a try that is not allowed is told so: whoever sends guess after guess then waits
  * most of the time, and everybody else's pages do not wait behind the guesses.
@@ -13,7 +11,7 @@ export function refusalDelay(milliseconds = 1000, atOnce = 1000): () => Promise<
   return async () => {
     if (waiting >= atOnce) return;
     waiting++;
-    await wait(milliseconds);
+    await new Promise((resolve) => setTimeout(resolve, milliseconds));
     waiting--;
   };
 }

@@ -1,19 +1,29 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { writeFile } from 'node:fs/promises';
 import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import * as legacyUrl from 'node:url';
+import { serveStatic } from '@hono/node-server/serve-static';
+import fastifyStatic from '@fastify/static';
 import connect from 'connect';
 import express from 'express';
 import express4 from 'express4';
+import fastify, { type FastifyInstance, type FastifyServerOptions } from 'fastify';
+import { Hono } from 'hono';
 import findMyWay from 'find-my-way';
 import findMyWay8 from 'find-my-way-8';
 import sirv from 'sirv';
+import { guardFastify } from '../../src/adapters/fastify.js';
+import { guardFetch } from '../../src/adapters/fetch.js';
+import { guardHono } from '../../src/adapters/hono.js';
 import { guardListener, guardMiddleware } from '../../src/adapters/node.js';
 import { startSite } from '../../src/server/site-server.js';
 import { guardFromFile, type FileGuard } from '../../src/stores/file-guard.js';
-import { temporaryFolder, until, writeFiles } from '../support/sites.js';
+import { answersAt, freePort, startProgram } from '../support/programs.js';
+import { serveFetch } from '../support/hono-server.js';
+import { temporaryFolder, writeFiles } from '../support/sites.js';
+import { startAsking } from '../support/web-servers.js';
 import { canaryOf, type AttackedSite } from './site.js';
 
 /** Something that serves the attacked site behind a guard. */
@@ -39,20 +49,23 @@ async function listening(listener: RequestListener): Promise<Front> {
   };
 }
 
-/** Answers with the file that a path names, by a table; as sloppy about slashes as some programs. */
+/** The file that a path leads to; as sloppy about slashes as some programs. */
+function nameIn(site: AttackedSite, encoded: () => string): string | undefined {
+  let path = '/';
+  try {
+    path = decodeURIComponent(encoded());
+  } catch {
+    return undefined;
+  }
+  return [path, `${path}.html`, `${path.replace(/\/+$/, '')}/index.html`]
+    .map((candidate) => candidate.replace(/\/{2,}/g, '/').slice(1))
+    .find((candidate) => site.names.includes(candidate));
+}
+
+/** Answers with the file that a path names. */
 function fromTable(site: AttackedSite, pathOf: (url: string) => string): RequestListener {
-  const table = new Map(site.names.map((name) => [`/${name}`, name]));
   return (request, response) => {
-    let path = '/';
-    try {
-      path = decodeURIComponent(pathOf(request.url ?? '/'));
-    } catch {
-      response.writeHead(400).end('bad');
-      return;
-    }
-    const name = [path, `${path}.html`, `${path.replace(/\/+$/, '')}/index.html`]
-      .map((candidate) => table.get(candidate.replace(/\/{2,}/g, '/')))
-      .find((found) => found !== undefined);
+    const name = nameIn(site, () => pathOf(request.url ?? '/'));
     if (name === undefined) response.writeHead(404).end('none');
     else response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(canaryOf(name));
   };
@@ -83,31 +96,10 @@ const behindProxy =
     };
   };
 
-/** A program that serves a folder; told its port, or saying it by itself. */
+/** A program that serves a folder. */
 async function program(command: string, args: readonly string[], port: number): Promise<Front> {
-  const child = spawn(command, args, { stdio: 'ignore' });
-  await until(() =>
-    fetch(`http://127.0.0.1:${port}/about.html`).then(
-      ({ ok }) => ok,
-      () => false,
-    ),
-  );
-  return {
-    port,
-    close: () =>
-      new Promise((resolve) => {
-        child.once('exit', () => {
-          resolve();
-        });
-        child.kill();
-      }),
-  };
-}
-
-async function freePort(): Promise<number> {
-  const front = await listening(() => undefined);
-  await front.close();
-  return front.port;
+  const running = await startProgram(command, args, answersAt(port));
+  return { port, close: running.end };
 }
 
 async function nginx(folder: string): Promise<Front> {
@@ -136,6 +128,57 @@ async function python(folder: string): Promise<Front> {
 
 type Router = (request: IncomingMessage, response: ServerResponse) => unknown;
 
+/** Each path of the site that a router is told, with the file that it answers by. */
+const routesOf = (site: AttackedSite): [string, string][] =>
+  site.names.flatMap((name) =>
+    [...new Set([`/${name}`, `/${name.replace(/\.html$/, '').replace(/(^|\/)index$/, '')}`])].map(
+      (path): [string, string] => [path, name],
+    ),
+  );
+
+async function inFastify(
+  guard: FileGuard,
+  add: (app: FastifyInstance) => unknown,
+  options: FastifyServerOptions['routerOptions'] = {},
+): Promise<Front> {
+  const app = fastify({ routerOptions: options });
+  await app.register(guardFastify, { guard });
+  await add(app);
+  await app.listen({ port: 0, host: '127.0.0.1' });
+  return {
+    port: (app.server.address() as AddressInfo).port,
+    close: async () => {
+      app.server.closeAllConnections();
+      await app.close();
+    },
+  };
+}
+
+const filesInHono = (folder: string, app: Hono) =>
+  app.use(
+    serveStatic({
+      root: relative(process.cwd(), folder),
+      rewriteRequestPath: (path) => (/\.\w+$/.test(path) ? path : `${path}.html`),
+    }),
+  );
+
+function guardedHono(guard: FileGuard): Hono {
+  const app = new Hono();
+  app.use(guardHono(guard));
+  return app;
+}
+
+/** Answers in fetch style, by what the address says. */
+const fromAddress = (site: AttackedSite) => (request: Request) => {
+  const name = nameIn(site, () => whatwgPath(request.url));
+  return name === undefined
+    ? new Response('none', { status: 404 })
+    : new Response(canaryOf(name), { headers: { 'content-type': 'text/html' } });
+};
+
+const asking = (server: 'nginx' | 'caddy', folder: string) =>
+  startAsking(server, { folder: join(folder, '..'), policyFile: join(folder, '..', 'dorlin.yaml') });
+
 /** The routes of the site in a router of Fastify, at its most lenient. */
 function routed(site: AttackedSite, router: { on: unknown; lookup: unknown }): Router {
   const on = router.on as (method: string, path: string, handler: Router) => void;
@@ -143,11 +186,7 @@ function routed(site: AttackedSite, router: { on: unknown; lookup: unknown }): R
     (name: string): Router =>
     (_request, response) =>
       response.writeHead(200, { 'content-type': 'text/html' }).end(canaryOf(name));
-  for (const name of site.names) {
-    for (const path of new Set([`/${name}`, `/${name.replace(/\.html$/, '').replace(/(^|\/)index$/, '')}`])) {
-      on.call(router, 'GET', path, send(name));
-    }
-  }
+  for (const [path, name] of routesOf(site)) on.call(router, 'GET', path, send(name));
   const lookup = router.lookup as Router;
   return (request, response) => lookup.call(router, request, response);
 }
@@ -192,6 +231,33 @@ export const fronts: Readonly<Record<string, Start>> = {
     listening(guardListener(guard, connect().use(sirv(folder, { dev: true })))),
   'plain listener, WHATWG URL': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, whatwgPath))),
   'plain listener, url.parse': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, legacyPath))),
+  'Fastify 5': async (_site, folder, guard) =>
+    inFastify(guard, (app) => app.register(fastifyStatic, { root: folder, extensions: ['html'] })),
+  'Fastify 5 at its most lenient': async (site, _folder, guard) =>
+    inFastify(
+      guard,
+      (app) => {
+        for (const [path, name] of routesOf(site))
+          app.get(path, (_request, reply) => reply.type('text/html').send(canaryOf(name)));
+      },
+      {
+        ignoreTrailingSlash: true,
+        ignoreDuplicateSlashes: true,
+        caseSensitive: false,
+        useSemicolonDelimiter: true,
+      } as FastifyServerOptions['routerOptions'],
+    ),
+  'fetch, with Hono and files': (_site, folder, guard) =>
+    serveFetch(guardFetch(guard, filesInHono(folder, new Hono()).fetch)),
+  'fetch, WHATWG URL': (site, _folder, guard) => serveFetch(guardFetch(guard, fromAddress(site))),
+  'Hono, as middleware': (_site, folder, guard) => serveFetch(filesInHono(folder, guardedHono(guard)).fetch),
+  'Hono with routes, as middleware': (site, _folder, guard) => {
+    const app = guardedHono(guard);
+    for (const [path, name] of routesOf(site)) app.get(path, (context) => context.html(canaryOf(name)));
+    return serveFetch(app.fetch);
+  },
+  'nginx that asks': (_site, folder) => asking('nginx', folder),
+  'Caddy that asks': (_site, folder) => asking('caddy', folder),
   'router of Fastify 5': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay(lenient)))),
   'router of Fastify 4': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay8(lenient)))),
 };
@@ -200,6 +266,8 @@ export const fronts: Readonly<Record<string, Start>> = {
 const programs: Readonly<Record<string, string>> = {
   'proxy before Python http.server': 'python3',
   'proxy before nginx': 'nginx',
+  'nginx that asks': 'nginx',
+  'Caddy that asks': 'caddy',
 };
 
 /** The program that a front needs and that is not here. */

@@ -33,6 +33,7 @@ const extras = [
   'connection: upgrade\r\nupgrade: websocket\r\nsec-websocket-version: 13\r\nsec-websocket-key: AAAAAAAAAAAAAAAAAAAAAA==\r\n',
   'connection: upgrade, http2-settings\r\nupgrade: h2c\r\nhttp2-settings: AAMAAABkAAQAAP__\r\n',
   'x-forwarded-prefix: /x\r\nx-original-url: /members/log.html\r\nx-rewrite-url: /members/log.html\r\n',
+  'x-original-uri: /about\r\nx-original-method: GET\r\nx-forwarded-uri: /about\r\nx-forwarded-method: GET\r\n',
 ];
 
 /** Sends hostile targets to a front, over raw sockets, and looks for locked files in the answers. */

@@ -7,6 +7,7 @@ import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
 import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
+import { attackKept } from './on-kept.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
 import { attackSealed } from './on-sealed.js';
@@ -27,6 +28,7 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
   ['links', attackLinks],
   ['console', attackConsole],
+  ['kept pictures', attackKept],
   ['sealed', attackSealed],
   ['vite', attackVite],
   ['faults', attackByFaults],

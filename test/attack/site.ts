@@ -43,7 +43,7 @@ const locks = {
 
 /** What is attacked: files, a policy, and which files nobody may get. */
 export async function attackedSite() {
-  const text = await policyText(locks);
+  const text = await policyText(locks, { trustedProxies: ['127.0.0.1/32'] });
   const policy = readPolicyOrThrow(text, 'attack');
   const files = Object.fromEntries(names.map((name) => [name, canaryOf(name)]));
   const locked = names.filter((name) => !accessOfStranger(policy, targetOf(`/${name}`), 0).open);

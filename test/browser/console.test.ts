@@ -423,3 +423,22 @@ test('the first load is at most 180 kB of script, gzipped; further rooms come wh
   const all = readdirSync(join(folder, 'assets')).filter((name) => name.endsWith('.js'));
   assert.ok(all.length >= first.length + 3, all.join());
 });
+
+test('the designer brings along at most 120 kB of script, gzipped', (t) => {
+  const assets = join(repository, 'dist/console-app/assets');
+  const [room] = readdirSync(assets).filter((name) => /^room-.*\.js$/.test(name));
+  assert.ok(room !== undefined);
+  // With all that it imports and the first load does not have.
+  const index = readdirSync(assets).find((name) => /^index-.*\.js$/.test(name)) ?? '';
+  const seen = new Set([index]);
+  const add = (name: string): number => {
+    if (seen.has(name)) return 0;
+    seen.add(name);
+    const code = readFileSync(join(assets, name));
+    const imports = [...code.toString().matchAll(/(?:from|import)\s*["']\.\/([^"']+\.js)["']/g)];
+    return gzipSync(code).length + imports.reduce((sum, [, other = '']) => sum + add(other), 0);
+  };
+  const size = add(room);
+  t.diagnostic(`${(size / 1000).toFixed(1)} kB`);
+  assert.ok(size <= 120_000, `${size}`);
+});

@@ -50,6 +50,7 @@ const rows: readonly Row[] = [
   ['password show', 'password show orchard --text'],
   ['password rotate', 'password rotate orchard --generate --overlap 14d'],
   ['password plan', 'password plan orchard --every week --count 2 --overlap 2d'],
+  ['password rehash', 'password rehash orchard'],
   ['password retire', 'password retire orchard Helpers'],
   ['password import', 'password import press users'],
   ['password export', 'password export press --skip'],
@@ -107,6 +108,8 @@ const rows: readonly Row[] = [
   ['seal --single', 'seal site/members/log.html --single --out log.html --rounds 210000 --policy fresh.yaml'],
   ['error', 'seal site --out site --policy fresh.yaml', 2],
   ['error', 'seal site --out elsewhere', 2],
+  ['snippet', 'snippet nginx'],
+  ['error', 'snippet apache', 2],
   ['error', 'palces', 2],
 ];
 
@@ -141,7 +144,7 @@ describe('what every command prints for machines, and how it ends', () => {
   });
   test('no command of the table is missing, and none is without a type', async () => {
     const { commandList } = await import('../../src/cli/command-list.js');
-    const without = ['serve', 'demo', 'patrol'];
+    const without = ['serve', 'authorize', 'demo', 'patrol'];
     const named = new Set(rows.map(([, words]) => words.split(' ')[0]));
     assert.deepEqual(
       commandList.filter(({ name }) => !named.has(name) && !without.includes(name)),

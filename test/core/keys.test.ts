@@ -1,3 +1,4 @@
+import type { HashCost, PasswordHasher } from '../../src/core/ports.js';
 import assert from 'node:assert/strict';
 import { createHmac, hkdfSync } from 'node:crypto';
 import { describe, test } from 'node:test';
@@ -97,7 +98,7 @@ test('a browser is known at the 25 locks that it opened last', async () => {
 
 describe('passwords with one salt', () => {
   test('share it only where one run serves both', () => {
-    const cost = { memoryKib: 64, passes: 2, lanes: 1, length: 32 };
+    const cost = { algorithm: 'argon2id', memoryKib: 64, passes: 2, lanes: 1, length: 32 } as const;
     const one = { salt: new Uint8Array(16), cost, hash: new Uint8Array(32) };
     assert.equal(sharesSalt(one, { ...one, hash: new Uint8Array(32).fill(1) }), true);
     assert.equal(sharesSalt(one, { ...one, salt: new Uint8Array(16).fill(1) }), false);
@@ -118,19 +119,20 @@ describe('passwords with one salt', () => {
   });
   test('a new one takes the salt and the cost of those that are there', async () => {
     const salts: string[] = [];
-    const costs: number[] = [];
-    const hasher = (_: string, salt: Uint8Array, cost: { memoryKib: number }) => {
+    const costs: HashCost[] = [];
+    const hasher: PasswordHasher = (_, salt, cost) => {
       salts.push(Buffer.from(salt).toString('hex'));
-      costs.push(cost.memoryKib);
+      costs.push(cost);
       return Promise.resolve(new Uint8Array(32).fill(3));
     };
     let drawn = 0;
     const random = (count: number) => new Uint8Array(count).fill(++drawn);
     const first = await hashPassword('a', [], hasher, random);
     assert.equal(first.salt.length, 16);
-    const cheap = formatPhc({ ...first, cost: { ...first.cost, memoryKib: 64 } });
+    const cost = { algorithm: 'pbkdf2-sha512', rounds: 10_000, length: 32 } as const;
+    const cheap = formatPhc({ ...first, cost });
     const second = await hashPassword('b', ['not a hash', cheap], hasher, random);
-    assert.deepEqual([drawn, salts[1], costs], [1, salts[0], [first.cost.memoryKib, 64]]);
+    assert.deepEqual([drawn, salts[1], costs], [1, salts[0], [first.cost, cost]]);
     assert.deepEqual(parsePhc(formatPhc(second))?.salt, first.salt);
   });
   test('256 letters are hashed, 257 are not, nor are spaces', async () => {

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict';
 import { describe, test } from 'node:test';
 import { parseBudget, visitorKey } from '../../src/core/guessing/budget.js';
-import { hashingQueue } from '../../src/stores/hasher.js';
+import { hashingQueue } from '../../src/stores/hashing-queue.js';
 import { refusalDelay } from '../../src/stores/refusal-delay.js';
 import { answered, testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';

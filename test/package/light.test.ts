@@ -4,9 +4,9 @@ import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
 
 /** What a user's bundler makes of one import of the library, minified. */
-async function bundled(names: string) {
+async function bundled(names: string, from = 'index') {
   const { outputFiles, metafile } = await build({
-    stdin: { contents: `export { ${names} } from './src/index.ts'`, resolveDir: '.' },
+    stdin: { contents: `export { ${names} } from './src/${from}.ts'`, resolveDir: '.' },
     bundle: true,
     minify: true,
     write: false,
@@ -27,7 +27,7 @@ async function bundled(names: string) {
 }
 
 /** What is imported, the most that it may weigh in bytes once gzipped, and what must not come along. */
-const imports: [string, number, RegExp][] = [
+const imports: [string, number, RegExp, string?][] = [
   ['DorlinError', 5_000, /node_modules|src\/(?!index\.ts|core\/errors)/],
   [
     'decide, readPolicy',
@@ -36,11 +36,14 @@ const imports: [string, number, RegExp][] = [
   ],
   ['createGuard, deriveKeys', 200_000, /\/yaml\/|src\/(?:stores|adapters|server|cli)|core\/(?:check|explain)\//],
   ['renderScreen, makeScreen', 45_000, /\/(?:zod|yaml|parse5|jose|saxes)\/|src\/guard|core\/(?:policy|passes|decide)/],
+  ['guardFetch, guardHono', 6_000, /node_modules|src\/(?:core\/(?!letters)|stores|server|cli)/, 'fetch'],
+  // All that a worker needs, the reading of its policy included.
+  ['guardFetch, guardFromText', 260_000, /node-rs|src\/(?:server|cli|owner|patrol)|core\/(?:check|explain)\//, 'fetch'],
 ];
 
-for (const [names, most, absent] of imports) {
+for (const [names, most, absent, from] of imports) {
   test(`${names}: at most ${most / 1000} kB, and nothing else of the library`, async (t) => {
-    const { size, files } = await bundled(names);
+    const { size, files } = await bundled(names, from);
     t.diagnostic(`${(size / 1000).toFixed(1)} kB gzipped`);
     assert.equal(size <= most, true, `${size} bytes`);
     assert.deepEqual(

@@ -5,7 +5,7 @@ import { connect, createServer as createRawServer, type AddressInfo, type Socket
 import { after, before, describe, test } from 'node:test';
 import { startSite, type SiteServer } from '../../src/server/site-server.js';
 import { guardFromFile } from '../../src/stores/file-guard.js';
-import { answersIn } from '../support/raw-http.js';
+import { answersIn, rawClient } from '../support/raw-http.js';
 import { policyText } from '../support/policies.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 import { join } from 'node:path';
@@ -166,8 +166,13 @@ describe('in front of another server', () => {
     });
   });
   test('many wishes for an upgrade on one connection, and one that is reset', async () => {
-    const many = `GET /about HTTP/1.1\r\n${host}connection: upgrade\r\nupgrade: x\r\n\r\n`.repeat(60);
-    assert.equal(answersIn(await ask(many, (got) => answersIn(got) >= 60)), 60);
+    // One after the other: newer lines of Node let go of what came along with a wish that they do not grant.
+    const client = rawClient(site.port);
+    for (let times = 0; times < 60; times++) {
+      const { status } = await client.request('/about', 'GET', { connection: 'upgrade', upgrade: 'x' });
+      assert.equal(status, 200);
+    }
+    client.close();
     for (let times = 0; times < 50; times++) {
       const socket = connect(site.port, '127.0.0.1', () => {
         socket.write(`GET /socket HTTP/1.1\r\n${host}${handshake}\r\n`);

@@ -6,7 +6,7 @@ import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
 
 /** So cheap that tests may hash at will. */
-const cheap: HashCost = { memoryKib: 8, passes: 1, lanes: 1, length: 32 };
+const cheap: HashCost = { algorithm: 'argon2id', memoryKib: 8, passes: 1, lanes: 1, length: 32 };
 const salt = randomBytes(16);
 
 /** A hash of a password, cheap to check; all share one salt. */

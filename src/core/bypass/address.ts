@@ -15,17 +15,39 @@ function readAddress(text: string): ipaddr.IPv4 | ipaddr.IPv6 | undefined {
   return ipaddr.IPv4.isValidFourPartDecimal(text) || ipaddr.IPv6.isValid(text) ? ipaddr.process(text) : undefined;
 }
 
+type Range = readonly [ipaddr.IPv4 | ipaddr.IPv6, number];
+
+/** Ranges that were read, and what was found of the few addresses that proxies have. */
+interface ReadRanges {
+  readonly ranges: readonly Range[];
+  readonly known: Map<string, boolean>;
+}
+
+/** By the list as it stands in a policy, which never changes: to read it takes longer than all the rest. */
+const readLists = new WeakMap<readonly string[], ReadRanges>();
+
+/** Most addresses of which the answer is remembered; a list that many come to is read for each of the others. */
+const mostKnown = 100;
+
 /** Whether an address lies in one of the ranges. Doubt answers no. */
 export function isInRanges(address: string | undefined, ranges: readonly string[]): boolean {
   if (address === undefined || ranges.length === 0) return false;
+  let read = readLists.get(ranges);
+  if (read === undefined) readLists.set(ranges, (read = { ranges: ranges.map(readRange), known: new Map() }));
+  const known = read.known.get(address);
+  if (known !== undefined) return known;
   const parsed = readAddress(address);
-  if (parsed === undefined) return false;
-  return ranges.some((text) => {
-    const [range, bits] = text.includes('/')
-      ? ipaddr.parseCIDR(text)
-      : ((one) => [one, one.kind() === 'ipv4' ? 32 : 128] as const)(ipaddr.process(text));
-    return parsed.kind() === range.kind() && parsed.match(range, bits);
-  });
+  const isIn =
+    parsed !== undefined &&
+    read.ranges.some(([range, bits]) => parsed.kind() === range.kind() && parsed.match(range, bits));
+  if (read.known.size < mostKnown && address.length < 64) read.known.set(address, isIn);
+  return isIn;
+}
+
+function readRange(text: string): Range {
+  if (text.includes('/')) return ipaddr.parseCIDR(text);
+  const address = ipaddr.process(text);
+  return [address, address.kind() === 'ipv4' ? 32 : 128];
 }
 
 /** What proxies say of a request's way, as it arrived. */

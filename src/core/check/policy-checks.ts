@@ -61,6 +61,11 @@ function checkLock(policy: Policy, lock: Lock, judged: JudgedPasswords, now: num
       openers.size === 0 ? 'has no password, no link and no bypass' : 'has only passwords and links that have ended';
     findings.push({ code: 'lock-nobody', about: name, text: `The lock ${name} ${text}.` });
   }
+  const [hashed] = passwords;
+  if (hashed !== undefined && hashed.parsedHash.cost.algorithm !== policy.site.hash) {
+    const text = `The passwords of ${name} are hashed by ${hashed.parsedHash.cost.algorithm}, and the site says ${policy.site.hash}.`;
+    findings.push({ code: 'password-hashed-otherwise', about: name, text });
+  }
   const left = passwords.filter(({ window: { until } }) => until === undefined || now < until);
   const last = left.reduce((end, { window: { until = Infinity } }) => Math.max(end, until), 0);
   if (left.length > 0 && last < now + soon) {

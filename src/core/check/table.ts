@@ -33,6 +33,11 @@ export const findingTable = {
     why: 'Even with tries counted, patience finds it.',
     mend: 'Put another in its place: `dorlin password rotate LOCK PASSWORD --overlap 14d`.',
   },
+  'password-hashed-otherwise': {
+    title: 'Passwords are hashed in another way than the site says',
+    why: '`site.hash` counts for new passwords alone, and all of one lock are hashed alike: where the guard runs, each try at this lock may be slow, or be guessed faster, until they are hashed anew.',
+    mend: 'Hash them anew with `dorlin password rehash LOCK`; whoever has got in by one types it once more.',
+  },
   'password-ending': {
     title: 'The last password of a lock ends soon',
     why: 'In less than 14 days nobody will get in by a password, and no other one follows it.',

@@ -1,19 +1,13 @@
 import { normalizePassword } from './normalize.js';
 import type { PasswordHasher, RandomBytes } from '../ports.js';
-import { defaultCost, parsePhc, type PasswordHash } from './phc.js';
+import { defaultCosts, isSameCost, parsePhc, type HashAlgorithm, type PasswordHash } from './phc.js';
 
 /** Longest password, in UTF-16 code units, that is hashed. */
 export const maxPasswordLength = 256;
 
 /** Whether two hashes were made with the same salt and cost, so that one run serves both. */
 export function sharesSalt(one: PasswordHash, other: PasswordHash): boolean {
-  return (
-    equalBytes(one.salt, other.salt) &&
-    one.cost.memoryKib === other.cost.memoryKib &&
-    one.cost.passes === other.cost.passes &&
-    one.cost.lanes === other.cost.lanes &&
-    one.cost.length === other.cost.length
-  );
+  return equalBytes(one.salt, other.salt) && isSameCost(one.cost, other.cost);
 }
 
 /**
@@ -40,16 +34,17 @@ export async function matchPassword<P extends { readonly parsedHash: PasswordHas
   return match;
 }
 
-/** Hashes a new password of a lock with the salt its other passwords have, or a new one. */
+/** Hashes a new password of a lock with the salt and cost its other passwords have, or new ones. */
 export async function hashPassword(
   password: string,
   others: readonly string[],
   hasher: PasswordHasher,
   random: RandomBytes,
+  algorithm: HashAlgorithm = 'argon2id',
 ): Promise<PasswordHash> {
   const shared = others.map(parsePhc).find((other) => other !== undefined);
   const salt = shared?.salt ?? random(16);
-  const cost = shared?.cost ?? defaultCost;
+  const cost = shared?.cost ?? defaultCosts[algorithm];
   return { salt, cost, hash: await hasher(normalizePassword(password), salt, cost) };
 }
 

@@ -1,4 +1,5 @@
 import type { Budget } from '../guessing/budget.js';
+import type { HashAlgorithm } from '../passwords/phc.js';
 import type { ScreenDocument } from '../screen/design/schema.js';
 
 /** How long a pass lasts. */
@@ -45,6 +46,8 @@ export interface SiteDocument {
   readonly trustedProxies: readonly string[];
   /** Whether visitors may ask for their own address. */
   readonly showAddress: boolean;
+  /** How new passwords are hashed. */
+  readonly hash: HashAlgorithm;
   /** Whether pages are looked through for sections that their authors have marked. */
   readonly marks: boolean;
   /** Whether those let in by a bypass see a bar that says so. */

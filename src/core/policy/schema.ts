@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { isAddressRange } from '../bypass/address.js';
 import { isImportedHash } from '../passwords/htpasswd.js';
-import { parsePhc } from '../passwords/phc.js';
+import { hashAlgorithms, parsePhc } from '../passwords/phc.js';
 import { isZone, parseMoment } from '../windows/moment.js';
 import { momentExample } from '../windows/window.js';
 import type { PolicyDocument, Remember, SignIn } from './document.js';
@@ -75,7 +75,7 @@ const password = z.strictObject({
     })
     .meta({
       description:
-        'An argon2id hash as a PHC string; all of one lock share a salt. Or a bcrypt or apr1 hash ' +
+        'An argon2id or PBKDF2 hash as a PHC string; all of one lock share a salt. Or a bcrypt or apr1 hash ' +
         'from an htpasswd file, which counts for HTTP Basic alone.',
     }),
   ...window,
@@ -247,6 +247,14 @@ const site = z.strictObject({
     .boolean()
     .default(false)
     .meta({ description: 'Whether `/_dorlin/address` tells visitors their own address.' }),
+  hash: z
+    .enum(hashAlgorithms)
+    .default('argon2id')
+    .meta({
+      description:
+        'How new passwords are hashed. `pbkdf2-sha512` for sites that are guarded in workers, Deno or Bun, ' +
+        'where argon2id takes the better part of a second; in Node, argon2id stands longer.',
+    }),
   marks: z
     .boolean()
     .default(true)

@@ -79,6 +79,8 @@ function headingOf(view: ScreenView): { readonly heading: Said; readonly message
       return { heading: builtIn(words.enterHeading), message: builtIn(words.enterMessage) };
     case 'ended':
       return { heading: builtIn(words.endedHeading), message: builtIn(words.endedMessage) };
+    case 'away':
+      return { heading: builtIn(words.awayHeading), message: builtIn(words.awayMessage) };
     case 'credentials':
       return { heading: say('heading'), message: builtIn(words.credentialsMessage) };
     case 'ask':
@@ -132,10 +134,11 @@ function signInHtml({ signInAt, language, screen }: ScreenView): string {
 }
 
 /** The way home and the small print. */
-function footHtml({ screen, language, isHomeOpen = false }: ScreenView): string {
+function footHtml({ state, screen, language, isHomeOpen = false }: ScreenView): string {
   const { home, text } = screen.design;
   const say = sayer(screen, language);
-  const to = home === 'none' ? undefined : (home?.to ?? (isHomeOpen ? '/' : undefined));
+  // Where the site does not answer, neither does its start page.
+  const to = home === 'none' || state === 'away' ? undefined : (home?.to ?? (isHomeOpen ? '/' : undefined));
   const homeSaid = say('home');
   const way =
     to === undefined ? '' : `<a href="${escapeHtml(to)}"${languageOf(homeSaid)}>${escapeHtml(homeSaid.text)}</a>`;

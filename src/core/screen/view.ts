@@ -12,10 +12,10 @@ export interface RequestForm {
 }
 
 /**
- * What the screen is saying: the states that an owner writes texts for, then three of its own.
+ * What the screen is saying: the states that an owner writes texts for, then four of its own.
  * `sign-in` is said where no password opens the place and the site knows who may: by bypass alone.
  * `enter` has one button for an entry link whose uses are counted, `ended` tells that a link opens
- * nothing, `credentials` that the browser's own prompt asks.
+ * nothing, `credentials` that the browser's own prompt asks, `away` that the site itself does not answer.
  */
 export const screenStates = [
   'ask',
@@ -27,6 +27,7 @@ export const screenStates = [
   'enter',
   'ended',
   'credentials',
+  'away',
 ] as const;
 
 export type ScreenState = (typeof screenStates)[number];

@@ -51,6 +51,7 @@ function missingFilter(context: GuardContext, token: string, inner: PageFilter |
   };
   return {
     isCertain: true,
+    mayCut: true,
     takesParts: () => false,
     mayBeCoded: true,
     concerns: (type) => inner?.concerns(type) === true,

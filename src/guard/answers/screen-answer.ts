@@ -88,10 +88,10 @@ function viewOf({ guarded }: GuardContext, lock: Lock, to: string, request: Omit
   };
 }
 
-/** A screen that speaks of no lock: of an entry link, or of credentials. */
+/** A screen that speaks of no lock: of an entry link, of credentials, or of a site that does not answer. */
 export function noticeAnswer(
   context: GuardContext,
-  state: 'enter' | 'ended' | 'credentials',
+  state: 'enter' | 'ended' | 'credentials' | 'away',
   status: number,
   { lock, link }: { readonly lock?: Lock; readonly link?: string | undefined } = {},
 ): Answer {

@@ -15,6 +15,7 @@ export function bothFilters(first: PageFilter, second: PageFilter): PageFilter {
   };
   return {
     isCertain: first.isCertain || second.isCertain,
+    mayCut: first.mayCut || second.mayCut,
     takesParts: () => first.takesParts() && second.takesParts(),
     mayBeCoded: false,
     concerns: (type) => first.concerns(type) || second.concerns(type),

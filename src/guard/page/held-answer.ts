@@ -30,6 +30,9 @@ export interface BodyTools {
 /** Conditions and parts: an answer to them would speak of the page with its sections. */
 const conditions = ['range', 'if-range', 'if-match', 'if-none-match', 'if-modified-since', 'if-unmodified-since'];
 
+/** Headers of requests that say which part of an answer is wanted, on what condition, and in which coding. */
+export const ofWholeness: readonly string[] = [...conditions, 'accept-encoding'];
+
 /** Headers that speak of a stored copy, and those that speak of the body as it was. */
 const ofCopies = ['etag', 'last-modified', 'accept-ranges', 'expires', 'age'];
 export const ofBody: readonly string[] = [
@@ -51,9 +54,14 @@ const ofWording = ['etag', 'content-length', 'content-md5', 'content-digest', 'r
  * Changes the headers of a request so that its answer can be read: it is asked for whole, and in
  * codings that can be taken off.
  *
+ * @param codings - which can be; each with its weight
  * @returns what was sent before, where the application is asked whether that is still so
  */
-export function askForWhole(asked: AskedHeaders, page: PageFilter): RepeatedPage | undefined {
+export function askForWhole(
+  asked: AskedHeaders,
+  page: PageFilter,
+  codings: RegExp = usualCodings,
+): RepeatedPage | undefined {
   // Of several parts no server says what each of them is.
   const { range } = asked;
   if (range !== undefined && (String(range).includes(',') || !page.takesParts())) {
@@ -63,19 +71,29 @@ export function askForWhole(asked: AskedHeaders, page: PageFilter): RepeatedPage
   if (page.isCertain && page.mayBeCoded !== true) Reflect.deleteProperty(asked, 'accept-encoding');
   else {
     const accepted = asked['accept-encoding'];
-    if (typeof accepted === 'string') asked['accept-encoding'] = knownCodings(accepted);
+    if (typeof accepted === 'string') asked['accept-encoding'] = knownCodings(accepted, codings);
   }
   const repeated = page.isCertain ? page.known() : undefined;
   if (repeated !== undefined) asked['if-none-match'] = repeated.etag;
   return repeated;
 }
 
+const usualCodings = /^\s*(?:gzip|x-gzip|br|deflate|identity)\s*(?:;|$)/i;
+
+/** Browsers write the same few; to take one apart costs as much as the rest. By which can be read. */
+const knownLists = new Map<RegExp, Map<string, string>>();
+
 /** Codings that cannot be read here would keep the page from being shown at all. */
-function knownCodings(accepted: string): string {
-  // As nearly all browsers write it; to take it apart costs as much as the rest.
-  if (accepted === 'gzip, deflate, br' || accepted === 'gzip' || accepted === 'gzip, deflate') return accepted;
-  const known = accepted.split(',').filter((one) => /^\s*(gzip|x-gzip|br|deflate|identity)\s*(;|$)/i.test(one));
-  return known.length > 0 ? known.join(',').trim() : 'identity';
+function knownCodings(accepted: string, codings: RegExp): string {
+  let lists = knownLists.get(codings);
+  if (lists === undefined) knownLists.set(codings, (lists = new Map<string, string>()));
+  let list = lists.get(accepted);
+  if (list === undefined) {
+    const known = accepted.split(',').filter((one) => codings.test(one));
+    list = known.length > 0 ? known.join(',').trim() : 'identity';
+    if (lists.size < 100 && accepted.length < 100) lists.set(accepted, list);
+  }
+  return list;
 }
 
 /** Whether an answer is held back until it is whole, or passes by, its body not spoken of or as it is. */

@@ -46,6 +46,9 @@ class ContextFilter implements PageFilter {
     readonly isCertain: boolean,
   ) {}
 
+  get mayCut(): boolean {
+    return this.sections.size > 0 || this.isNamed;
+  }
   // Found out where somebody asks for a part only: most ask for the whole.
   takesParts(): boolean {
     return isMedia(this.context.target);

@@ -9,6 +9,8 @@ export interface Visit {
   readonly headers: VisitHeaders;
   /** Whether the connection itself is encrypted. */
   readonly encrypted: boolean;
+  /** Whether it is asked about beforehand alone, and comes once more if it is refused. */
+  readonly isBeforehand?: boolean | undefined;
   /** The request as the framework has it, for `identify`. */
   readonly raw?: unknown;
   /** The address of the connection's other end. */
@@ -71,6 +73,8 @@ export interface PageFilter {
    * without conditions, ranges and content codings. Else only what `concerns` says.
    */
   readonly isCertain: boolean;
+  /** Whether something may have to be cut out of it: sections, or what a listing says of locked pages. */
+  readonly mayCut: boolean;
   /** Whether the answer may come in a known content coding all the same, so that it can go out in it. */
   readonly mayBeCoded?: boolean | undefined;
   /** Whether a part of the answer may be asked for: it is hardly a page, by its address. */

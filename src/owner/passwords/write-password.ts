@@ -38,7 +38,8 @@ export async function writePasswords(
   drafts: readonly PasswordDraft[],
   replaces?: ReplacedPassword,
 ): Promise<Edited & { readonly ids: readonly string[] }> {
-  const lock = lockNamed(await loadPolicy(policyFile), name);
+  const policy = await loadPolicy(policyFile);
+  const lock = lockNamed(policy, name);
   const isKept = ({ id }: { readonly id: string }) => id !== replaces?.id || replaces.until !== undefined;
   const labels = new Set(
     passwordsOf(lock)
@@ -58,7 +59,7 @@ export async function writePasswords(
   const entries: { id: string; label: string; hash: string; from?: string; until?: string }[] = [];
   let salt: Uint8Array | undefined;
   for (const { password, ...about } of drafts) {
-    const made = await hashPassword(password, hashes, nativeHasher, randomBytes);
+    const made = await hashPassword(password, hashes, nativeHasher, randomBytes, policy.site.hash);
     const hash = formatPhc(made);
     salt = made.salt;
     await refuseTwin(password, hash, salt, lock.passwords, replaces);

@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { DorlinError } from '../../core/errors.js';
 import { generateId } from '../../core/passwords/generate.js';
-import { defaultCost, formatPhc, parsePhc } from '../../core/passwords/phc.js';
+import { defaultCosts, formatPhc, parsePhc } from '../../core/passwords/phc.js';
 import { normalizePassword } from '../../core/passwords/normalize.js';
 import { equalBytes, maxPasswordLength } from '../../core/passwords/shared-salt.js';
 import { judgeStrength } from '../../core/passwords/strength.js';
@@ -203,14 +203,15 @@ async function refuseWeak(password: string, name: string): Promise<void> {
 }
 
 const hash = sharedHashingQueue(nativeHasher);
+const cost = defaultCosts.argon2id;
 
 async function hashOf(password: string): Promise<string> {
   const salt = randomBytes(16);
-  return formatPhc({ salt, cost: defaultCost, hash: await hash(password, salt, defaultCost) });
+  return formatPhc({ salt, cost, hash: await hash(password, salt, cost) });
 }
 
 /** What is hashed where nobody has that name, so that it takes as long. */
-const nobody = { salt: new Uint8Array(16), cost: defaultCost, hash: new Uint8Array(defaultCost.length) };
+const nobody = { salt: new Uint8Array(16), cost, hash: new Uint8Array(cost.length) };
 
 /** Who has that name and that password. */
 export async function personBy(policyFile: string, name: string, password: string): Promise<Person | undefined> {

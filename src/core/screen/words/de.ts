@@ -19,6 +19,8 @@ export const de: ScreenWords = {
   endedHeading: 'Dieser Link öffnet nichts mehr',
   endedMessage:
     'Er ist abgelaufen oder wurde zurückgenommen. Bitten Sie die Person, die ihn geschickt hat, um einen neuen.',
+  awayHeading: 'Diese Seite kann gerade nicht gezeigt werden',
+  awayMessage: 'Die Website dahinter antwortet nicht. Es liegt nicht an Ihnen: Versuchen Sie es in Kürze noch einmal.',
   credentialsMessage:
     'Ihr Browser fragt hier nach Benutzername und Passwort. Laden Sie die Seite neu, um wieder gefragt zu werden.',
   sectionLocked: 'Dieser Teil ist verschlossen.',

@@ -18,6 +18,8 @@ export const en: ScreenWords = {
   enterMessage: 'Somebody sent you a link to this page. Press the button, and it opens.',
   endedHeading: 'This link opens nothing any more',
   endedMessage: 'It has ended or was taken back. Ask whoever sent it to you for a new one.',
+  awayHeading: 'This page cannot be shown just now',
+  awayMessage: 'The site behind it does not answer. It is not your fault: try again in a little while.',
   credentialsMessage: 'Your browser asks for a user name and a password here. To be asked again, reload the page.',
   sectionLocked: 'This part is locked.',
   sectionClosed: 'This part is closed.',

@@ -18,6 +18,8 @@ export const es: ScreenWords = {
   enterMessage: 'Alguien le envió un enlace a esta página. Pulse el botón y se abrirá.',
   endedHeading: 'Este enlace ya no abre nada',
   endedMessage: 'Ha caducado o fue retirado. Pida uno nuevo a quien se lo envió.',
+  awayHeading: 'Esta página no se puede mostrar ahora',
+  awayMessage: 'El sitio no responde. No es culpa suya: inténtelo de nuevo dentro de un momento.',
   credentialsMessage:
     'Su navegador pide aquí un nombre de usuario y una contraseña. Para que los pida otra vez, recargue la página.',
   sectionLocked: 'Esta parte está bajo llave.',

@@ -18,6 +18,8 @@ export const fr: ScreenWords = {
   enterMessage: 'Quelqu’un vous a envoyé un lien vers cette page. Le bouton l’ouvre.',
   endedHeading: 'Ce lien n’ouvre plus rien',
   endedMessage: 'Il a expiré ou a été retiré. Demandez-en un nouveau à la personne qui vous l’a envoyé.',
+  awayHeading: 'Cette page ne peut pas être affichée pour le moment',
+  awayMessage: 'Le site ne répond pas. Vous n’y êtes pour rien : réessayez dans un instant.',
   credentialsMessage:
     'Votre navigateur demande ici un nom d’utilisateur et un mot de passe. Rechargez la page pour qu’il vous les redemande.',
   sectionLocked: 'Cette partie est verrouillée.',

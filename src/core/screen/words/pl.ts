@@ -18,6 +18,8 @@ export const pl: ScreenWords = {
   enterMessage: 'Ktoś przesłał Ci link do tej strony. Naciśnij przycisk, a strona się otworzy.',
   endedHeading: 'Ten link niczego już nie otwiera',
   endedMessage: 'Wygasł albo został wycofany. Poproś o nowy osobę, która go przysłała.',
+  awayHeading: 'Tej strony nie można teraz pokazać',
+  awayMessage: 'Witryna nie odpowiada. To nie Twoja wina: spróbuj ponownie za chwilę.',
   credentialsMessage: 'Przeglądarka pyta tu o nazwę użytkownika i hasło. Aby zapytała ponownie, odśwież stronę.',
   sectionLocked: 'Ta część jest zamknięta na hasło.',
   sectionClosed: 'Ta część jest zamknięta.',

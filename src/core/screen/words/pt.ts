@@ -18,6 +18,8 @@ export const pt: ScreenWords = {
   enterMessage: 'Alguém lhe enviou uma ligação para esta página. Prima o botão e ela abre-se.',
   endedHeading: 'Esta ligação já não abre nada',
   endedMessage: 'Terminou ou foi retirada. Peça uma nova a quem lha enviou.',
+  awayHeading: 'Esta página não pode ser mostrada neste momento',
+  awayMessage: 'O site não responde. A culpa não é sua: tente de novo daqui a pouco.',
   credentialsMessage:
     'O seu navegador pede aqui um nome de utilizador e uma palavra-passe. Para que volte a pedir, recarregue a página.',
   sectionLocked: 'Esta parte está trancada.',

@@ -22,6 +22,8 @@ export interface ScreenWords {
   readonly enterMessage: string;
   readonly endedHeading: string;
   readonly endedMessage: string;
+  readonly awayHeading: string;
+  readonly awayMessage: string;
   readonly credentialsMessage: string;
   readonly sectionLocked: string;
   readonly sectionClosed: string;

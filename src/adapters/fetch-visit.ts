@@ -1,0 +1,74 @@
+import { FormTooLong } from '../guard/visit/form.js';
+import type { Visit, VisitHeaders } from '../guard/visit/visit.js';
+
+/** A request of the fetch standard as the guard reads it. What costs anything is looked up when it is asked for. */
+export class FetchVisit implements Visit {
+  #headers: VisitHeaders | undefined;
+  readonly target: string;
+
+  constructor(
+    readonly raw: Request,
+    readonly address: string | undefined,
+  ) {
+    this.target = targetOf(raw);
+  }
+  get method(): string {
+    return this.raw.method;
+  }
+  get headers(): VisitHeaders {
+    return (this.#headers ??= headersOf(this.raw));
+  }
+  get encrypted(): boolean {
+    return this.raw.url.startsWith('https:');
+  }
+  readBody(limit: number): Promise<string> {
+    return readText(this.raw.body, limit);
+  }
+}
+
+/** Where the path of an address begins. */
+const pathStart = (url: string) => {
+  const start = url.indexOf('/', url.indexOf('//') + 2);
+  return start < 0 ? url.length : start;
+};
+
+/** The host that a request's address names. */
+const hostIn = ({ url }: Request) => url.slice(url.indexOf('//') + 2, pathStart(url));
+
+/**
+ * What was asked for, out of the letters of the address themselves, which routers read as well. Where
+ * the address names another host than the header does, all of it: then it is the guard's to say.
+ */
+function targetOf(request: Request): string {
+  const { url } = request;
+  const host = request.headers.get('host');
+  if (host !== null && host !== hostIn(request)) return url;
+  const path = url.slice(pathStart(url));
+  return path.startsWith('/') ? path : `/${path}`;
+}
+
+/** Runtimes that keep the header `Host` to themselves have read the address by it. */
+function headersOf(request: Request): VisitHeaders {
+  const headers: Record<string, string> = Object.fromEntries(request.headers);
+  headers['host'] ??= hostIn(request);
+  return headers;
+}
+
+async function readText(body: ReadableStream<Uint8Array> | null, limit: number): Promise<string> {
+  if (body === null) return '';
+  const reader = body.getReader();
+  const decoder = new TextDecoder();
+  let text = '';
+  let length = 0;
+  for (;;) {
+    const { value } = await reader.read();
+    if (value === undefined) return text + decoder.decode();
+    length += value.length;
+    if (length > limit) {
+      // Its sender is to be told so, whether the rest arrives or not.
+      void reader.cancel().catch(() => undefined);
+      throw new FormTooLong();
+    }
+    text += decoder.decode(value, { stream: true });
+  }
+}

@@ -1,0 +1,76 @@
+import { textAnswer } from '../guard/answers/answers.js';
+import type { Guard } from '../guard/guard.js';
+import { finished, responseOf } from './fetch-answer.js';
+import { FetchVisit } from './fetch-visit.js';
+import { cameFrom, handedOn, openedBy, type FetchOptions, type Opened } from './fetch.js';
+import { addressGiven } from './runtime-address.js';
+
+/** As much of a Hono context as is used. */
+export interface HonoContext {
+  readonly req: { raw: Request };
+  readonly env: unknown;
+  get res(): Response;
+  set res(response: Response | undefined);
+  notFound(): Response | Promise<Response>;
+}
+
+/** Middleware for Hono 4. */
+export interface GuardHono {
+  (context: HonoContext, next: () => Promise<void>): Promise<Response | undefined>;
+  /** @throws DorlinError `lock-unknown` */
+  readonly opened: Opened;
+}
+
+/**
+ * The guard as a middleware of Hono. Put it before everything that serves what is locked; where you can,
+ * put `guardFetch` around the application instead, which sees all that arrives.
+ *
+ * A route has been chosen by then, by the address as it arrived. One that is not in its normal form is
+ * therefore sent there first, by `308`: no route may be asked for another address than was judged.
+ *
+ * @example
+ * app.use(guardHono(guard));
+ */
+export function guardHono(guard: Guard, { address = addressGiven }: FetchOptions = {}): GuardHono {
+  const middleware = async (context: HonoContext, next: () => Promise<void>): Promise<Response | undefined> => {
+    const request = context.req.raw;
+    const from = address(request, context.env) ?? undefined;
+    const visit = new FetchVisit(request, from);
+    const verdict = await guard.answer(visit);
+    const { method } = request;
+    if (verdict.kind === 'answer') return responseOf(verdict, method);
+    const isMissing = verdict.kind === 'missing';
+    if (!isMissing && verdict.target !== visit.target && !isSameAddress(request, verdict.target))
+      return movedTo(verdict.target);
+    const { asked, repeated } = handedOn(request, isMissing ? { ...verdict, kind: 'open' } : verdict, true);
+    cameFrom(asked, from);
+    context.req.raw = asked;
+    const finishing = {
+      forced: verdict.kind === 'let-in' ? verdict.headers : undefined,
+      page: verdict.page,
+      repeated,
+      method,
+      asked: isMissing && method === 'HEAD' ? 'GET' : method,
+    };
+    // What the application says where there is nothing, by whatever route it would have been.
+    if (isMissing) return finished(await context.notFound(), finishing);
+    await next();
+    const response = await finished(context.res, finishing);
+    if (response !== context.res) {
+      // Set anew, Hono would keep headers of the one before.
+      context.res = undefined;
+      context.res = response;
+    }
+    return undefined;
+  };
+  return Object.assign(middleware, { opened: openedBy(guard) });
+}
+
+/** Whether an address is the judged one, but for what reading it as an address changes. */
+function isSameAddress({ url }: Request, target: string): boolean {
+  const { origin, pathname, search } = new URL(url);
+  return new URL(origin + target).href === origin + pathname + search;
+}
+
+const movedTo = (target: string) =>
+  responseOf(textAnswer(308, 'This address is written in another way.', { location: target }), 'GET');

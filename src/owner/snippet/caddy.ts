@@ -1,0 +1,114 @@
+import { scratchEndings } from '../../server/site-files.js';
+import { alwaysDistrusted, carried, otherAddresses, type Front } from './front.js';
+
+const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.replace(/["\\]/g, '\\$&')}"`);
+
+/** A whole configuration of Caddy 2.6 or newer: a Caddyfile. */
+export function caddySnippet(front: Front): string {
+  const { authorizer, port, names, prefix, site, siteName, distrusted, indexFiles, extensions, missingPage } = front;
+  const hosts =
+    names.length === 0 ? [`:${port}`] : names.map((name) => (port === 443 ? name : `http://${name}:${port}`));
+  const without = (tabs: string, all: readonly string[]) => all.map((name) => `${tabs}header_up -${name}`).join('\n');
+  const proxied = (tabs: string) => `${tabs}reverse_proxy ${authorizer} {
+${without(`${tabs}\t`, distrusted)}
+${tabs}}`;
+  const tries = ['{path}', ...extensions.map((end) => `{path}${end}`), ...indexFiles.map((name) => `{path}/${name}`)];
+  const own =
+    'folder' in site
+      ? `\t\ttry_files ${tries.join(' ')}
+\t\tfile_server {
+\t\t\tindex ${indexFiles.join(' ')}
+\t\t}`
+      : `\t\t# Nothing but a WebSocket: within another protocol, nobody would be asked any more.
+\t\t@other {
+\t\t\theader Upgrade *
+\t\t\tnot header_regexp Upgrade (?i)^websocket$
+\t\t}
+\t\trequest_header @other -Upgrade
+\t\trequest_header @other -Connection
+\t\treverse_proxy ${site.to} {
+${without('\t\t\t', [...alwaysDistrusted, ...otherAddresses])}
+\t\t}`;
+  return `# ${siteName}, in Caddy, with Dorlin asked before anything is served.
+# Printed by \`dorlin snippet caddy\`: a whole Caddyfile.
+# Beside it runs: ${front.start}
+
+${hosts.join(', ')} {
+${'folder' in site ? `\troot * ${quoted(site.folder)}\n` : ''}
+\t# Screens are shown, and passwords sent, here. That one is for Caddy itself alone.
+\t@subrequest path ${prefix}/authorize
+\thandle @subrequest {
+\t\trespond 404
+\t}
+\thandle ${prefix}/* {
+${proxied('\t\t')}
+\t}
+
+\t# In the order in which it is written: asked first, served then.
+\troute {
+${
+  'folder' in site
+    ? `\t\t# Hidden files, and what editors leave behind, are nobody's.
+\t\t@hidden {
+\t\t\tpath */.* *~ ${scratchEndings.map((end) => `*.${end}`).join(' ')}
+\t\t\tnot path /.well-known/*
+\t\t}
+\t\terror @hidden 404
+`
+    : ''
+}\t\treverse_proxy ${authorizer} {
+\t\t\tmethod GET
+\t\t\trewrite ${prefix}/authorize
+${without(
+  '\t\t\t',
+  distrusted.filter((name) => !name.startsWith('X-Original-')),
+)}
+\t\t\theader_up X-Original-URI {http.request.orig_uri}
+\t\t\theader_up X-Original-Method {http.request.orig_method}
+\t\t\theader_up Dorlin-Hide 403
+
+${verdicts()}
+\t\t\t# Whoever is not let in gets Dorlin's answer to the same request.
+\t\t\thandle_response {
+${proxied('\t\t\t\t')}
+\t\t\t}
+\t\t}
+${own}
+\t}
+${
+  missingPage === undefined
+    ? ''
+    : `
+\thandle_errors {
+\t\t@missing expression {http.error.status_code} == 404
+\t\thandle @missing {
+\t\t\trewrite * ${missingPage}
+\t\t\tfile_server
+\t\t}
+\t}
+`
+}}
+`;
+}
+
+/** What is set on a page by what the verdict says of it; the first that fits counts. */
+function verdicts(): string {
+  const names = carried.map(([name]) => name);
+  const locked = names.filter((name) => name !== 'Set-Cookie' && name !== 'Dorlin-Let-In');
+  const blocks: [string, readonly string[], readonly string[]][] = [
+    ['bypassed_anew', ['Dorlin-Let-In', 'Set-Cookie'], names],
+    ['bypassed', ['Dorlin-Let-In'], names.filter((name) => name !== 'Set-Cookie')],
+    ['locked', ['Cache-Control'], locked],
+    ['open', [], ['Vary']],
+  ];
+  return blocks
+    .map(
+      ([matcher, has, sets]) => `\t\t\t@${matcher} {
+\t\t\t\tstatus 2xx
+${has.map((name) => `\t\t\t\theader ${name} *\n`).join('')}\t\t\t}
+\t\t\thandle_response @${matcher} {
+${sets.map((name) => `\t\t\t\theader ${name} {http.reverse_proxy.header.${name}}`).join('\n')}
+\t\t\t}`,
+    )
+    .join('\n');
+}

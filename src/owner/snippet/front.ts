@@ -1,0 +1,48 @@
+/** What a configuration is made of, the same for every web server. */
+export interface FrontOrder {
+  /** Host and port where `dorlin authorize` listens. */
+  readonly authorizer: string;
+  /** The port the web server listens at. */
+  readonly port: number;
+  /** The host names that it answers for; empty for any. */
+  readonly names: readonly string[];
+  /** What it serves itself. */
+  readonly site: { readonly folder: string } | { readonly to: string };
+}
+
+/** The same, with what the policy says of it. */
+export interface Front extends FrontOrder {
+  readonly siteName: string;
+  /** Without its last slash: `/_dorlin`. */
+  readonly prefix: string;
+  readonly extensions: readonly string[];
+  readonly indexFiles: readonly string[];
+  /** The site's own page for what is not there, where there is one and everybody may see it. */
+  readonly missingPage: string | undefined;
+  /** Headers that the web server must not pass on as visitors send them. */
+  readonly distrusted: readonly string[];
+  /** How Dorlin is started beside it. */
+  readonly start: string;
+}
+
+/** Headers by which visitors could say what they asked for, who they are, or where they come from. */
+export const alwaysDistrusted = [
+  'Forwarded',
+  'X-Forwarded-Host',
+  'X-Forwarded-Uri',
+  'X-Forwarded-Method',
+  'X-Original-URI',
+  'X-Original-Method',
+] as const;
+
+/** Headers that some applications take for the address, in the place of the one that was judged. */
+export const otherAddresses = ['X-Original-URL', 'X-Rewrite-URL', 'X-Forwarded-Path'] as const;
+
+/** The headers of a verdict that are to be set on the page: with the name of what carries each. */
+export const carried = [
+  ['Cache-Control', 'cache'],
+  ['Vary', 'vary'],
+  ['X-Robots-Tag', 'robots'],
+  ['Dorlin-Let-In', 'let_in'],
+  ['Set-Cookie', 'cookie'],
+] as const;

@@ -1,0 +1,130 @@
+import { scratchEndings } from '../../server/site-files.js';
+import { alwaysDistrusted, carried, otherAddresses, type Front } from './front.js';
+
+/** A text in double quotes as nginx reads it. */
+const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.replace(/["\\$]/g, '\\$&')}"`);
+
+/** A whole configuration of nginx 1.18 or newer, with its module `auth_request`: a file for `conf.d`. */
+export function nginxSnippet(front: Front): string {
+  const { authorizer, port, names, prefix, site, siteName, distrusted, indexFiles, extensions, missingPage } = front;
+  const setHeaders = (more: readonly (readonly [string, string])[]) =>
+    [...more, ...distrusted.map((name) => [name, '""'] as const)]
+      .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
+      .join('\n');
+  const ofVisitor = [
+    ['Host', '$http_host'],
+    ['Connection', '""'],
+    ['X-Forwarded-For', '$remote_addr'],
+    ['X-Forwarded-Proto', '$scheme'],
+  ] as const;
+  const toDorlin = `        auth_request off;
+        # What the verdict said beforehand is not for this answer.
+        add_header Dorlin-Front "";
+        proxy_pass http://dorlin;
+        proxy_http_version 1.1;
+        proxy_buffer_size 16k;
+        proxy_buffers 8 16k;
+${setHeaders(ofVisitor)}`;
+  const own =
+    'folder' in site
+      ? `        try_files $uri ${extensions.map((end) => `$uri${end} `).join('')}$uri/ =404;`
+      : `        proxy_pass ${site.to};
+        proxy_http_version 1.1;
+${[
+  ['Host', '$http_host'],
+  ['Connection', '$dorlin_connection'],
+  ['Upgrade', '$dorlin_upgrade'],
+  ['X-Forwarded-For', '$remote_addr'],
+  ['X-Forwarded-Proto', '$scheme'],
+  ...[...alwaysDistrusted, ...otherAddresses].map((name) => [name, '""'] as const),
+]
+  .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
+  .join('\n')}`;
+  const upgrades =
+    'folder' in site
+      ? ''
+      : `
+# Nothing but a WebSocket: within another protocol, nobody would be asked any more.
+map $http_upgrade $dorlin_upgrade {
+    default         '';
+    ~*^websocket$   websocket;
+}
+map $dorlin_upgrade $dorlin_connection {
+    default   '';
+    websocket upgrade;
+}
+`;
+  return `# ${siteName}, in nginx, with Dorlin asked before anything is served.
+# Printed by \`dorlin snippet nginx\`. It belongs inside \`http\`: as a file in conf.d, for example.
+# Beside it runs: ${front.start}
+
+upstream dorlin {
+    server ${authorizer};
+    keepalive 16;
+}
+${upgrades}
+server {
+    listen ${port};
+    server_name ${names.length === 0 ? '_' : names.join(' ')};
+    absolute_redirect off;
+${
+  'folder' in site
+    ? `    root ${quoted(site.folder)};
+    index ${indexFiles.join(' ')};
+    disable_symlinks on from=$document_root;
+`
+    : ''
+}
+    # It stands here so that it holds at every address below, and at those that you add.
+    auth_request ${prefix}/authorize;
+${carried
+  .map(([name, variable]) => {
+    const upstream = `$upstream_http_${name.toLowerCase().replaceAll('-', '_')}`;
+    return `    auth_request_set $dorlin_${variable} ${upstream};`;
+  })
+  .join('\n')}
+    # A \`location\` with an \`add_header\` of its own needs these as well: nginx forgets them there.
+${carried.map(([name, variable]) => `    add_header ${name} $dorlin_${variable} always;`).join('\n')}
+    # Whoever is not let in gets Dorlin's answer to the same request.
+    error_page 403 = @dorlin;
+${missingPage === undefined ? '' : `    error_page 404 ${missingPage};\n`}
+    location / {
+${own}
+    }
+${
+  'folder' in site
+    ? `    # Hidden files, and what editors leave behind, are nobody's.
+    location ~ /\\.(?!well-known/) {
+        return 404;
+    }
+    location ~* (?:~|\\.(?:${scratchEndings.join('|')}))$ {
+        return 404;
+    }
+`
+    : ''
+}
+    # Screens are shown, and passwords sent, here.
+    location ${prefix}/ {
+${toDorlin}
+    }
+    location @dorlin {
+${toDorlin}
+    }
+    # Nobody but nginx itself may ask this.
+    location = ${prefix}/authorize {
+        internal;
+        auth_request off;
+        proxy_pass http://dorlin${prefix}/authorize;
+        proxy_http_version 1.1;
+        proxy_pass_request_body off;
+${setHeaders([...ofVisitor, ['Content-Length', '""']])
+  .replace(/^ *proxy_set_header X-Original-.*\n?/gm, '')
+  .trimEnd()}
+        proxy_set_header X-Original-URI $request_uri;
+        proxy_set_header X-Original-Method $request_method;
+        # nginx takes any other refusal for an error of ours.
+        proxy_set_header Dorlin-Hide 403;
+    }
+}
+`;
+}

@@ -1,0 +1,92 @@
+/** A front that answers otherwise at some visits, and why: each is named in the documents. */
+export interface Deviation {
+  readonly fronts: readonly string[];
+  readonly why: string;
+  /** By the name of the case: what the front answers. */
+  readonly answers: Readonly<Record<string, string>>;
+}
+
+const screen = '403 screen strict unindexed unstored';
+
+/** Fronts of fetch style in runtimes which resolve addresses before anybody sees them. */
+const resolved = ['fetch, Hono inside', 'Hono 4, as middleware', 'Bun'];
+
+export const deviations: readonly Deviation[] = [
+  {
+    fronts: resolved,
+    why: 'An address of the fetch standard has its dot segments resolved before a handler sees it, so the guard judges what it leads to.',
+    answers: { 'with dots': screen, 'with encoded dots': screen },
+  },
+  {
+    fronts: ['Bun'],
+    why: 'A backslash in an address is read as a slash, as browsers do, before a handler sees it.',
+    answers: { 'with a backslash': screen },
+  },
+  {
+    fronts: ['fetch, Hono inside', 'Hono 4, as middleware'],
+    why: 'Hono’s server for Node refuses a backslash itself.',
+    answers: { 'with a backslash': '400' },
+  },
+  {
+    fronts: ['Hono 4, as middleware'],
+    why: 'A middleware of Hono comes after the choice of the route, so it sends an address that is not in its normal form there first.',
+    answers: { 'in bytes of another alphabet': '308 to:/m%C3%A9mbers/log unindexed unstored' },
+  },
+  {
+    fronts: ['Bun', 'workerd'],
+    why: 'The host that an absolute target names takes the place of the header `Host` before a handler sees either.',
+    answers: { 'whole, with another host': screen },
+  },
+  {
+    fronts: ['nginx'],
+    why: 'nginx takes the host out of an absolute target, and hands on that one alone.',
+    answers: { 'whole, with another host': screen },
+  },
+  {
+    fronts: ['Caddy'],
+    why: 'Caddy answers nothing for hosts that its configuration does not name.',
+    answers: { 'whole, with another host': '200' },
+  },
+  {
+    fronts: ['nginx', 'Caddy'],
+    why: 'Who a visitor is must be said by the web server itself: what visitors send of it is taken away.',
+    answers: { 'a warden': screen, 'a hidden folder, to a warden': '404 missing' },
+  },
+  {
+    fronts: ['nginx'],
+    why: 'nginx refuses a NUL itself.',
+    answers: { 'with a NUL': '400' },
+  },
+  {
+    fronts: ['nginx'],
+    why: 'nginx writes the text of a challenge itself.',
+    answers: {
+      'basic, to a tool': '401 challenge unindexed unstored',
+      'basic, wrong': '401 challenge unindexed unstored',
+    },
+  },
+  {
+    fronts: ['nginx'],
+    why: 'The address is nginx’s own, and nobody else’s; it refuses in its own words.',
+    answers: {
+      'a web server’s question, from outside': '403 unindexed unstored',
+      'the same, with what it asks about': '403 unindexed unstored',
+    },
+  },
+  {
+    fronts: ['Caddy'],
+    why: 'The address is Caddy’s own, and nobody else’s; it refuses in its own words.',
+    answers: {
+      'a web server’s question, from outside': '404',
+      'the same, with what it asks about': '404',
+    },
+  },
+];
+
+/** What a front has to answer at a case. */
+export function expectedOf(
+  front: string,
+  { name, expect }: { readonly name: string; readonly expect: string },
+): string {
+  return deviations.find(({ fronts, answers }) => fronts.includes(front) && name in answers)?.answers[name] ?? expect;
+}
