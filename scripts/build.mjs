@@ -71,6 +71,7 @@ const { metafile } = await build({
     node: 'src/node.ts',
     fetch: 'src/fetch.ts',
     fastify: 'src/fastify.ts',
+    redis: 'src/redis.ts',
     console: 'src/console.ts',
     vite: 'src/vite.ts',
     dorlin: 'src/cli/main.ts',
@@ -139,7 +140,7 @@ async function keepReachable(entries) {
     }
   };
   entries.forEach(reach);
-  for (const types of ['index', 'fetch', 'design', 'unseal', 'node', 'fastify', 'console', 'vite'])
+  for (const types of ['index', 'fetch', 'design', 'unseal', 'node', 'fastify', 'redis', 'console', 'vite'])
     reach(`dist/${types}.d.ts`);
   // Files of declarations alone name files of code that are not needed for that.
   const code = new Set();

@@ -17,6 +17,7 @@ const programs = {
   java: 'default-jre-headless',
   nginx: 'nginx-light',
   python3: 'python3',
+  'redis-server': 'redis-server',
 };
 
 const seconds = (start) => `${((Date.now() - start) / 1000).toFixed(1)} s`;

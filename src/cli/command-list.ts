@@ -115,6 +115,21 @@ export const commandList: readonly ListedCommand[] = [
     load: () => import('./snippet.js'),
   },
   {
+    name: 'push',
+    summary: 'bring the policy into the store that many machines share',
+    load: () => import('./push.js'),
+  },
+  {
+    name: 'pull',
+    summary: 'bring a site from that store, to work on it here',
+    load: () => import('./pull.js'),
+  },
+  {
+    name: 'secret',
+    summary: 'rotate or retire what signs passes and links',
+    load: () => import('./secret.js'),
+  },
+  {
     name: 'demo',
     summary: 'a whole invented site to try it all on',
     load: () => import('./demo.js'),

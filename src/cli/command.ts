@@ -1,5 +1,6 @@
 import { Command } from 'commander';
 import { openDraft } from '../stores/draft.js';
+import { storeAddress, tieOf } from '../stores/tie.js';
 import { paint, print } from './output.js';
 import { streams } from './streams.js';
 
@@ -45,8 +46,26 @@ export function makeGroup(name: string, summary: string, example: string): Comma
 }
 
 /** The same, for commands about a policy. */
-export function makePolicyCommand(name: string, summary: string, example: string): Command {
-  return makeCommand(name, summary, example).option('--policy <file>', 'the policy file', 'dorlin.yaml');
+export function makePolicyCommand(
+  name: string,
+  summary: string,
+  example: string,
+  { isFreshened = true }: PolicyCommandOptions = {},
+): Command {
+  const command = makeCommand(name, summary, example).option('--policy <file>', 'the policy file', 'dorlin.yaml');
+  if (!isFreshened) return command;
+  return command.hook('preAction', async (self) => {
+    const { policy } = self.opts<CommonOptions>();
+    // Nothing of Redis is loaded where there is none.
+    if (storeAddress() === undefined || (await tieOf(policy)) === undefined) return;
+    const { freshen } = await import('../stores/redis/working-copy.js');
+    await freshen(policy);
+  });
+}
+
+interface PolicyCommandOptions {
+  /** Whether what was changed in the store that many machines share is taken over first. @default yes */
+  readonly isFreshened?: boolean;
 }
 
 /**

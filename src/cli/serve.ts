@@ -11,22 +11,19 @@ import { listLocks } from '../owner/locks.js';
 import { siteFolder } from '../owner/site-files.js';
 import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
-import { makePolicyCommand, type CommonOptions } from './command.js';
+import { makePolicyCommand } from './command.js';
 import { paint, print } from './output.js';
 import { defaultPort, portOf } from './ports.js';
+import { startOperations, takeOperations, type OperationOptions } from './operations.js';
+import { takeStore, type ServeOptions } from './serve-options.js';
+import { serveShared } from './serve-shared.js';
+import { storeAddress } from '../stores/tie.js';
 import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
 
-export interface ServeOptions extends CommonOptions {
-  readonly folder?: string;
-  readonly to?: string;
-  readonly port?: string;
-  readonly host: string;
-  readonly console?: string | true;
-}
-
 export function command(summary: string): Command {
-  return makePolicyCommand('serve', summary, 'dorlin serve --folder dist --port 8080')
+  const made = makePolicyCommand('serve', summary, 'dorlin serve --folder dist --port 8080', { isFreshened: false });
+  return takeOperations(takeStore(made))
     .option('--folder <dir>', 'the folder of the site’s files; else the policy’s `site.folder`')
     .option('--to <url>', 'another server to stand in front of, such as http://127.0.0.1:3000')
     .option('--port <port>', `where to listen; else ${defaultPort}, or the next that is free`)
@@ -34,12 +31,24 @@ export function command(summary: string): Command {
     .option('--console [port]', 'the owner’s console beside it, on this machine alone')
     .action(async (options: ServeOptions) => {
       const told = untilTold();
-      const site = await serve(options, {
-        ...(options.console !== undefined && { consolePort: options.console }),
-      });
-      await told;
-      await site.close();
+      const store = storeAddress(options.redis);
+      const site =
+        store === undefined
+          ? await serve(options, { ...(options.console !== undefined && { consolePort: options.console }) })
+          : await serveShared(store, options);
+      await endWhenTold(site, told, options);
     });
+}
+
+/** Ends a site when that is told: at once by Ctrl-C, else when what is being answered is. */
+export async function endWhenTold(
+  site: SiteServer,
+  told: ReturnType<typeof untilTold>,
+  { patience }: OperationOptions,
+): Promise<void> {
+  const signal = await told;
+  process.once('SIGINT', () => process.exit(130));
+  await site.close(signal === 'SIGINT' ? 0 : Number(patience ?? 10));
 }
 
 /** What else is served and said, by the demo. */
@@ -65,23 +74,40 @@ export async function serve(
   const port = portOf(options.port);
   const asJson = options.json === true;
   const { site: about, source } = await siteAndSource(options, mayLackSite);
+  const operations = await startOperations(options, false);
+  const log = siteLog(options.policy, asJson, about.timeZone);
   const guard: FileGuard = await guardFromFile(options.policy, {
-    ...siteLog(options.policy, asJson, about.timeZone),
+    ...log,
+    onEvent: (event, policy) => {
+      operations.onEvent(event, policy);
+      log.onEvent(event);
+    },
+    onChange: (before, after, opensAfter) => {
+      operations.policyChanged(after);
+      log.onChange?.(before, after, opensAfter);
+    },
+    onBroken: (problems) => {
+      operations.broken(problems);
+      log.onBroken?.(problems);
+    },
     sendLetter,
     mayBeMarked:
       source !== undefined && 'folder' in source ? markedPages(source.folder, () => guard.policy().site) : undefined,
   });
   const site = await startSite({
-    guard,
+    guard: operations.measured(guard),
     source,
     host: options.host,
     port: port ?? defaultPort,
     mayMove: port === undefined,
     around,
+    health: operations.health,
+    tellsHealth: operations.isOnSite,
   });
   const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
   const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
   onListening?.(url);
+  operations.note('listening', { url });
   if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
   else {
     print();
@@ -91,6 +117,9 @@ export async function serve(
     print(`  ${sourceWords(source)} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
     await sayMore?.(url, guard.policy(), source);
+    if (operations.healthAt !== undefined) {
+      print(paint.dim(`  Health and figures: ${operations.healthAt}/_dorlin/ready, ${operations.healthAt}/metrics`));
+    }
   }
   // Loaded when the site is there already: what patrols is much.
   const { nightWatch } = await import('../owner/patrol/nightly.js');
@@ -117,10 +146,11 @@ export async function serve(
     print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
     print();
   }
-  const close = async () => {
+  const close = async (patience?: number) => {
     nights.close();
     await beside?.close();
-    await site.close();
+    await site.close(patience);
+    await operations.close();
   };
   return { ...site, close };
 }

@@ -113,6 +113,6 @@ export function siteLog(policyFile: string, asJson: boolean, timeZone: string): 
 }
 
 /** An event in the terms of the journal. */
-function eventAsEntry(event: GuardEvent): Parameters<typeof entryWords>[0] {
+export function eventAsEntry(event: GuardEvent): Parameters<typeof entryWords>[0] {
   return 'id' in event ? { ...event, section: event.id } : event;
 }

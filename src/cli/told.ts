@@ -3,11 +3,14 @@ import type { Forgotten } from '../owner/passwords/recalled.js';
 import { printError } from './output.js';
 
 /**
- * Waits for Ctrl-C or an order to end. To be called before anything is started, so that one that
- * comes early does not kill what should be ended cleanly.
+ * Waits for Ctrl-C or an order to end, and says which. To be called before anything is started, so that
+ * one that comes early does not kill what should be ended cleanly.
  */
-export async function untilTold(): Promise<void> {
-  await Promise.race([once(process, 'SIGINT'), once(process, 'SIGTERM')]);
+export async function untilTold(): Promise<'SIGINT' | 'SIGTERM'> {
+  return Promise.race([
+    once(process, 'SIGINT').then(() => 'SIGINT' as const),
+    once(process, 'SIGTERM').then(() => 'SIGTERM' as const),
+  ]);
 }
 
 /** Says so where the text of what ended could not be forgotten. */

@@ -16,7 +16,7 @@ import { stranger } from '../core/bypass/bypass.js';
 import { proxyTo } from '../server/proxy.js';
 import type { SiteSource } from '../server/site-server.js';
 import { serveFolder } from '../server/static-folder.js';
-import { draftFile } from '../stores/draft.js';
+import { draftFile } from '../stores/draft-files.js';
 import { readKept } from '../stores/kept-files.js';
 import type { ConsoleSite, PlayedView } from './context.js';
 import { pickerScript } from './picker.generated.js';
@@ -58,7 +58,7 @@ export async function startFrame(
           policyFile,
           () => live,
         )
-      : proxyTo(source.to, { isTrusted: (address) => isInRanges(address, latest.site.trustedProxies) });
+      : proxyTo(source.to, { isTrusted: ({ socket }) => isInRanges(socket.remoteAddress, latest.site.trustedProxies) });
 
   const play = async (request: IncomingMessage, response: ServerResponse, view: PlayedView): Promise<void> => {
     const policy = await policies(view.isDraft);

@@ -36,6 +36,30 @@ export const errorTable = {
     means: 'Another Dorlin command is writing the policy and did not finish in time.',
     mend: 'Wait for it. If none runs, delete the lock file that the message names.',
   },
+  'secret-given': {
+    means: 'The secret is not Dorlin’s to change, as the environment says it.',
+    mend: 'Put a new one in front of it there, with a comma between them: the first signs, all verify. Then start what serves anew.',
+  },
+  'store-away': {
+    means: 'The store that several machines share cannot be reached, or did not answer in time.',
+    mend: 'See whether it runs and is reached from here. Guards take it up again by themselves.',
+  },
+  'store-unfit': {
+    means: 'The store that several machines share refused a command, or what it holds cannot be read.',
+    mend: 'See what the message names: a user’s rights, the memory that is left, or who else writes there.',
+  },
+  'source-unknown': {
+    means: 'The shared store has no policy for this site, or it is not said for which site.',
+    mend: 'Bring one in with `dorlin push`, or name the site with `--site`.',
+  },
+  'source-changed': {
+    means: 'The policy in the shared store is not the one that this policy began as: somebody has pushed another.',
+    mend: 'Run `dorlin pull`, which keeps your changes in a draft, and push again.',
+  },
+  'source-refused': {
+    means: 'A policy cannot be brought into the shared store as it is.',
+    mend: 'Do what the message names, and push again.',
+  },
   'file-unusable': {
     means: 'A file or a folder that a command needs cannot be read or written.',
     mend: 'See whether it is there and whose it is, or name another.',

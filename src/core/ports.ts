@@ -1,4 +1,5 @@
 import type { Budget } from './guessing/budget.js';
+import type { Policy } from './policy/types.js';
 
 /**
  * What the core and the guard are handed from outside. Each has a default in `dorlin/node`, for one
@@ -62,8 +63,12 @@ export interface Counters {
  * Counts how often an entry link was used. Must outlive a restart, or the link could be used anew.
  */
 export interface LinkUses {
-  /** Takes one use, unless `uses` were taken before. Atomic, as {@link Counters} are. */
-  take(link: string, uses: number): Promise<boolean>;
+  /**
+   * Takes one use, unless `uses` were taken before. Atomic, as {@link Counters} are.
+   *
+   * @param policy - whose link it is: links of two sites may have one name
+   */
+  take(link: string, uses: number, policy: Policy): Promise<boolean>;
 }
 
 /** A letter to a visitor, in plain text. */
@@ -88,11 +93,11 @@ export interface RequestEntry {
   readonly sent: boolean;
 }
 
-/** Sends visitors what they ask for, and keeps a list of them. */
+/** Sends visitors what they ask for, and keeps a list of them; of each site by its policy. */
 export interface RequestDesk {
   /** Rejects where the letter could not be handed to a mail server. */
-  send(letter: Letter): Promise<void>;
+  send(letter: Letter, policy: Policy): Promise<void>;
   /** A password itself; undefined where it cannot be looked up. */
-  recall(lock: string, id: string): Promise<string | undefined>;
-  keep(entry: RequestEntry): Promise<void>;
+  recall(lock: string, id: string, policy: Policy): Promise<string | undefined>;
+  keep(entry: RequestEntry, policy: Policy): Promise<void>;
 }

@@ -36,7 +36,12 @@ export interface GuardOptions {
    * visitor in. @default none
    */
   readonly former?: ((policy: Policy) => Policy | undefined) | undefined;
-  readonly keys: KeyChain;
+  /**
+   * The keys that sign and verify: one chain for all, or that of each policy, so that none of one site
+   * counts at another. Asked at each visit, so it must be quick, and give the same object as long as
+   * nothing has changed.
+   */
+  readonly keys: KeyChain | ((policy: Policy) => KeyChain);
   /** May reject with a DorlinError `hashing-busy`; the visitor is then asked to come back. */
   readonly hasher: PasswordHasher;
   /** Checks the hashes of htpasswd files; may reject as `hasher` may. */
@@ -74,9 +79,10 @@ export interface GuardOptions {
   readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /**
    * Told of each thing that happens at a lock. The path and the address in it come from the
-   * visitor and are to be shown with care; passwords and tokens are never in it.
+   * visitor and are to be shown with care; passwords and tokens are never in it. The policy is that of
+   * the site; undefined where none was found.
    */
-  readonly onEvent?: ((event: GuardEvent) => void) | undefined;
+  readonly onEvent?: ((event: GuardEvent, policy?: Policy) => void) | undefined;
 }
 
 /** All that a decision is made from but the address. */
@@ -99,6 +105,9 @@ export class GuardContext {
     readonly now: number,
   ) {}
 
+  get keys(): KeyChain {
+    return this.guarded.keys;
+  }
   get caches(): GuardCaches {
     return this.options.caches ?? sharedCaches();
   }
@@ -118,20 +127,21 @@ export function tell(
   { options, guarded, visit }: Pick<GuardContext, 'options' | 'guarded' | 'visit'>,
   event: WithoutAddress<GuardEvent>,
 ): void {
-  const { onEvent, keys, clock } = options;
+  const { onEvent, clock } = options;
+  const { keys, policy } = guarded;
   if (onEvent === undefined) return;
   // Whoever is refused asks for the screen next.
   if (visit.isBeforehand === true && (event.type === 'asked' || event.type === 'closed')) return;
   const told: GuardEvent = { ...event, address: maskAddress(addressOf({ guarded, visit })) };
   const mark = headerOf(visit, patrolHeader);
   if (mark === undefined) {
-    onEvent(told);
+    onEvent(told, policy);
     return;
   }
   // The visit is answered meanwhile: this is for the owner's counts alone, and whoever listens may fail.
   void isPatrolMark(mark, guarded.audience, clock(), keys)
     .then((isPatrol) => {
-      onEvent(isPatrol ? { ...told, patrol: true } : told);
+      onEvent(isPatrol ? { ...told, patrol: true } : told, policy);
     })
     .catch(() => undefined);
 }
@@ -148,12 +158,12 @@ export function addressOf({ guarded, visit }: Pick<GuardContext, 'guarded' | 'vi
 /** The verified passes of a visit; at once where there are none, or were verified before. */
 export function passesIn(
   { passes: cookie }: VisitCookies,
-  { guarded, caches, options }: GuardContext,
+  { guarded, caches }: GuardContext,
 ): readonly Pass[] | Promise<readonly Pass[]> {
   if (cookie === undefined) return [];
   const known = caches.verified.get(guarded.number, cookie);
   if (known !== undefined) return known;
-  return readPasses(cookie, guarded.audience, options.keys).then((passes) => {
+  return readPasses(cookie, guarded.audience, guarded.keys).then((passes) => {
     // Only what was signed by us is kept: a flood of forgeries must not push it out.
     if (passes.length > 0) caches.verified.set(guarded.number, cookie, passes);
     return passes;

@@ -4,7 +4,7 @@ import { maskAddress } from '../core/bypass/address.js';
 import { isSameHost, normalTarget, type Refusal } from '../core/places/request-target.js';
 import type { Policy } from '../core/policy/types.js';
 import { refusalWords } from '../core/reasons.js';
-import { letInHeaders, textAnswer } from './answers/answers.js';
+import { awayAnswer, isAway, letInHeaders, textAnswer } from './answers/answers.js';
 import { factsWithCredentials, readCredentials, type Credentials } from './answers/basic.js';
 import { bothFilters } from './page/both-filters.js';
 import { GuardContext, tell, type Facts, type GuardOptions } from './context.js';
@@ -54,9 +54,11 @@ export function createGuard(options: GuardOptions): Guard {
   const sites = new WeakMap<Policy, GuardedSite>();
   let last: GuardedSite | undefined;
   const siteOf = (policy: Policy): GuardedSite => {
-    if (last?.policy === policy) return last;
+    const keys = typeof options.keys === 'function' ? options.keys(policy) : options.keys;
+    if (last?.policy === policy && last.keys === keys) return last;
     let site = sites.get(policy);
-    if (site === undefined) sites.set(policy, (site = guardedSite(policy)));
+    // What was verified with other keys is not to be found again.
+    if (site?.keys !== keys) sites.set(policy, (site = guardedSite(policy, keys)));
     last = site;
     return site;
   };
@@ -77,6 +79,7 @@ export function createGuard(options: GuardOptions): Guard {
     } catch {
       // A listener that fails must not open the door either.
     }
+    if (isAway(error)) return awayAnswer;
     return textAnswer(500, 'Something went wrong here, so nobody is let in. Please try again.');
   };
   const answerBy = (of: GuardedSite, visit: Visit) => answerVisit(options, of, visit, options.clock());

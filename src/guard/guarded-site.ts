@@ -1,5 +1,6 @@
 import { audienceOf } from '../core/passes/pass.js';
 import { accessOfStranger } from '../core/access.js';
+import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/types.js';
 import { screenLanguages, type ScreenLanguage } from '../core/screen/languages.js';
 import type { Screen } from '../core/screen/screen.js';
@@ -25,7 +26,9 @@ export interface PolicyFacts {
 /** A policy as one guard looks after it. */
 export interface GuardedSite extends PolicyFacts {
   readonly policy: Policy;
-  /** Its own among all of the process: what is remembered under it is for this guard and policy alone. */
+  /** What signs and verifies for it. */
+  readonly keys: KeyChain;
+  /** Its own among all of the process: what is remembered under it is for this guard, policy and keys alone. */
   readonly number: number;
 }
 
@@ -68,12 +71,12 @@ function homeOf(policy: Policy): (now: number) => boolean {
 
 let count = 0;
 
-/** Begins to look after a policy. */
-export function guardedSite(policy: Policy): GuardedSite {
+/** Begins to look after a policy, with these keys. */
+export function guardedSite(policy: Policy, keys: KeyChain): GuardedSite {
   let facts = known.get(policy);
   if (facts === undefined) {
     facts = factsOfPolicy(policy);
     known.set(policy, facts);
   }
-  return { ...facts, policy, number: count++ };
+  return { ...facts, policy, keys, number: count++ };
 }

@@ -16,8 +16,8 @@ export interface PolicySource {
 
 /** The record of what happens at the locks. */
 export interface Journal {
-  /** Never waits and never throws. */
-  note(event: GuardEvent): void;
+  /** Never waits and never throws. The policy is that of the site; undefined where none was found. */
+  note(event: GuardEvent, policy?: Policy): void;
   /** Waits until all is written. */
   settled(): Promise<void>;
 }

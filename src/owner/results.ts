@@ -29,6 +29,8 @@ import type { ScreenExport, ScreensChecked, ScreenSheet } from './screen-files.j
 import type { ScreenChanged, ScreenList } from './screens.js';
 import type { SealResult } from './seal.js';
 import type { SealedPage } from './seal-page.js';
+import type { SecretChanged } from './secret.js';
+import type { PullResult, PushResult, TakenOut } from './shared.js';
 import type { SiteChanged, SiteStanding } from './site.js';
 import type { Snippet } from './snippet/snippet.js';
 import type { Standing } from './standing.js';
@@ -93,6 +95,11 @@ export interface CommandResults {
   readonly site: SiteStanding;
   readonly 'site KEY=VALUE': SiteChanged;
   readonly 'site --keys': KeyList;
+  readonly push: PushResult;
+  readonly 'push --remove': TakenOut;
+  readonly pull: PullResult;
+  readonly 'secret rotate': SecretChanged;
+  readonly 'secret retire': SecretChanged;
   readonly snippet: Snippet;
   readonly 'screen list': ScreenList;
   readonly 'screen new': ScreenChanged;

@@ -4,7 +4,7 @@ import type { Policy } from '../core/policy/types.js';
 import { addressesFrom } from '../patrol/addresses-from.js';
 import { targetOf } from '../server/site-files.js';
 import { addressesInSitemap } from '../server/sitemap.js';
-import { draftFile } from '../stores/draft.js';
+import { draftFile } from '../stores/draft-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { sectionsOf } from './change.js';
 import { filesOfSite } from './site-files.js';

@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
-import { draftFile, waitingDraft } from '../stores/draft.js';
+import { draftFile } from '../stores/draft-files.js';
+import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { review } from './review.js';
 import { listLocks } from './locks.js';

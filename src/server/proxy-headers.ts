@@ -1,4 +1,5 @@
 import type { IncomingMessage, OutgoingHttpHeaders } from 'node:http';
+import { readHost } from '../guard/visit/host.js';
 import { patrolHeader } from '../core/passes/patrol-mark.js';
 
 /** Headers of one connection (RFC 9110 section 7.6.1), and those that only ever speak of one. */
@@ -39,19 +40,26 @@ export function endToEnd(rawHeaders: readonly string[], connection: string | und
   return kept;
 }
 
+/** A host as many sites are told apart by it, with its port: servers read dots, capitals and more in their own ways. */
+function judgedHost(header: string | undefined): string | undefined {
+  const host = readHost(header);
+  return host === undefined ? undefined : host + (/:\d{1,5}$/.exec(header ?? '')?.[0] ?? '');
+}
+
 /**
  * The headers of a request as they go on: as the guard left them, without those of the connection,
  * and with who asked and how. What the visitor says of that is dropped, unless it is a proxy that is
- * trusted.
+ * trusted. Where there are many sites, which one it is for is said in one way: as it was judged.
  */
 export function forwardedHeaders(
   request: IncomingMessage,
-  isTrusted: (address: string | undefined) => boolean,
+  isTrusted: (request: IncomingMessage) => boolean,
+  isOneSite = true,
 ): OutgoingHttpHeaders {
   const { headers, socket } = request;
   const dropped = named(headers.connection);
   const address = socket.remoteAddress;
-  const believed = isTrusted(address);
+  const believed = isTrusted(request);
   const kept: OutgoingHttpHeaders = {};
   for (const name in headers) {
     // Servers that know headers as variables take both signs for one.
@@ -68,7 +76,12 @@ export function forwardedHeaders(
   };
   if (address !== undefined) more('x-forwarded-for', address);
   kept['x-forwarded-proto'] ??= 'encrypted' in socket ? 'https' : 'http';
-  kept['x-forwarded-host'] ??= headers.host;
+  if (isOneSite) kept['x-forwarded-host'] ??= headers.host;
+  else {
+    const host = judgedHost(headers.host);
+    delete kept['forwarded'];
+    Object.assign(kept, { host, 'x-forwarded-host': host });
+  }
   for (const name in kept) if (kept[name] === undefined) Reflect.deleteProperty(kept, name);
   return kept;
 }

@@ -25,7 +25,9 @@ export interface Proxied {
 /** What a proxy is told, and whom it asks. */
 export interface ProxyOptions {
   /** Whether what the other end of a connection says of the visitor is passed on. @default nobody's is */
-  readonly isTrusted?: ((address: string | undefined) => boolean) | undefined;
+  readonly isTrusted?: ((request: IncomingMessage) => boolean) | undefined;
+  /** Whether all that comes is for one site; of many, the host that goes on is the one that was judged. @default true */
+  readonly isOneSite?: boolean | undefined;
   /**
    * Answers where the other server cannot be reached or answers what is no HTTP (502), or has not begun
    * to answer in time (504). Nothing has been sent then. @default a line of text
@@ -48,7 +50,13 @@ const repeatable = new Set(['GET', 'HEAD', 'OPTIONS']);
  * Nothing is gathered: requests and answers of any length go through as they come, both ways.
  */
 export function proxyTo(origin: string, options: ProxyOptions = {}): Proxied {
-  const { isTrusted = () => false, unreachable = answerPlainly, connectSeconds = 10, answerSeconds = 120 } = options;
+  const {
+    isTrusted = () => false,
+    isOneSite = true,
+    unreachable = answerPlainly,
+    connectSeconds = 10,
+    answerSeconds = 120,
+  } = options;
   const target = new URL(origin);
   const isSecure = target.protocol === 'https:';
   const send = isSecure ? httpsRequest : httpRequest;
@@ -94,7 +102,7 @@ export function proxyTo(origin: string, options: ProxyOptions = {}): Proxied {
   const listener: RequestListener = (request, response) => {
     const hasBody =
       request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length'] ?? 0) > 0;
-    const headers = forwardedHeaders(request, isTrusted);
+    const headers = forwardedHeaders(request, isTrusted, isOneSite);
     if (hasBody && headers['content-length'] === undefined) headers['transfer-encoding'] = 'chunked';
     const fail = (status: 502 | 504) => {
       if (response.destroyed || response.writableEnded) return;
@@ -132,7 +140,7 @@ export function proxyTo(origin: string, options: ProxyOptions = {}): Proxied {
     listener,
     upgrade: (request, socket, head, refused) => {
       const headers: OutgoingHttpHeaders = {
-        ...forwardedHeaders(request, isTrusted),
+        ...forwardedHeaders(request, isTrusted, isOneSite),
         connection: 'Upgrade',
         upgrade: 'websocket',
       };

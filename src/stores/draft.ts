@@ -4,18 +4,13 @@ import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
+import { baseFile, draftFile } from './draft-files.js';
 import { ignore } from './file-errors.js';
-import { keepingFolder, makeKeepingFolder, whileAlone } from './keeping.js';
+import { makeKeepingFolder, whileAlone } from './keeping.js';
 import { readPolicyText } from './policy-file.js';
 import { forgetPasswords, remindOf } from './recall-file.js';
 import { forgetStep, forgetSteps, keepForgotten, keepStep, stepTo } from './steps.js';
-import { putWhole } from './whole-policy.js';
-
-/** Where the draft of a policy lies: beside it, so that what it names is found alike. */
-export function draftFile(policyFile: string): string {
-  const { dir, name, ext } = parse(policyFile);
-  return join(dir, `${name}.draft${ext}`);
-}
+import { putWhole, shareRecall } from './whole-policy.js';
 
 /** The draft of a policy that waits to be made live; undefined where there is none. */
 export async function waitingDraft(policyFile: string): Promise<string | undefined> {
@@ -26,11 +21,6 @@ export async function waitingDraft(policyFile: string): Promise<string | undefin
   );
   return isThere && draft !== policyFile ? draft : undefined;
 }
-
-const baseFile = (policyFile: string) => {
-  const { name, ext } = parse(policyFile);
-  return join(keepingFolder(policyFile), `draft-base-${name}${ext}`);
-};
 
 const textOf = async (file: string) => readFile(file, 'utf8').catch(ignore('ENOENT'));
 
@@ -233,5 +223,6 @@ export async function forgetEndedPasswords(file: string): Promise<void> {
       policies.some(({ locks }) => locks.get(lock)?.passwords.some((one) => one.id === id)),
     );
     await keepForgotten(file, await readPolicyText(file), gone);
+    if (Object.keys(gone).length > 0) await shareRecall(own);
   });
 }

@@ -10,28 +10,33 @@ import { memoryCounters } from './counters-memory.js';
 import { nativeHasher, sharedHashingQueue } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
-import { draftFile } from './draft.js';
+import { draftFile } from './draft-files.js';
 import { openKeys } from './keeping.js';
 import { readKept } from './kept-files.js';
 import { fileLinkUses } from './link-uses.js';
-import { mailServer, requestDesk } from './mail.js';
+import { requestDesk, requireMail } from './mail.js';
 import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-file.js';
 import { sharedRefusalDelay } from './refusal-delay.js';
 import { tokenKeysFrom } from './token-keys.js';
+
+/** What may be left out, by `undefined` as well. */
+type LeftOut<Ports> = { readonly [Name in keyof Ports]?: Ports[Name] | undefined };
 
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts
   extends
     Pick<GuardOptions, 'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent'>,
-    Partial<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
+    LeftOut<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
   readonly policies: PolicySource;
-  readonly keys: KeyChain;
+  readonly keys: GuardOptions['keys'];
   readonly journal?: Journal | undefined;
 }
 
 /** The ports that are there: one that is undefined is one that was left out. */
-const given = <Ports extends object>(ports: Ports): Ports =>
-  Object.fromEntries(Object.entries(ports).filter(([, port]) => port !== undefined)) as Ports;
+const given = <Ports extends object>(ports: Ports) =>
+  Object.fromEntries(Object.entries(ports).filter(([, port]) => port !== undefined)) as {
+    [Name in keyof Ports]: Exclude<Ports[Name], undefined>;
+  };
 
 /** A guard with what Node has to offer, and an end. */
 export interface NodeGuard extends Guard {
@@ -58,9 +63,9 @@ export function guardFromPorts({ policies, journal, onEvent, ...ports }: GuardPo
     policyFor: (visit) => policies.policyFor(visit),
     former: (policy) => policies.former?.(policy),
     hasDraft: (policy) => policies.hasDraft?.(policy) === true,
-    onEvent: (event) => {
-      journal?.note(event);
-      onEvent?.(event);
+    onEvent: (event, policy) => {
+      journal?.note(event, policy);
+      onEvent?.(event, policy);
     },
   });
   const close = async () => {
@@ -94,7 +99,8 @@ export interface FileGuard extends NodeGuard {
 }
 
 /** What a guard over a policy file is told, and what it is to use in the place of what lies beside that. */
-export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, 'policies'>> {
+export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, 'policies' | 'keys'>> {
+  readonly keys?: KeyChain | undefined;
   /** Told why the journal cannot be written, once a minute at most; visitors do not notice. */
   readonly onJournalFailed?: ((problem: string) => void) | undefined;
   /** Sends letters to visitors in another way than by SMTP. */
@@ -119,13 +125,11 @@ export async function guardFromFile(file: string, options: FileGuardOptions = {}
   const followed = await followPolicy(file, { onChange, onBroken });
   const { current, former } = followed;
   try {
-    const { mail, locks } = current();
-    const sends = [...locks.values()].some(({ request }) => request !== undefined && request.gives !== 'nothing');
     // Told at the start, not when the first visitor asks.
-    if (sends && sendLetter === undefined && ports.requests === undefined) mailServer(mail);
+    if (sendLetter === undefined && ports.requests === undefined) requireMail(current());
     const keys = ports.keys ?? (await openKeys(file));
     const guard = guardFromPorts({
-      requests: requestDesk(file, current, keys, sendLetter),
+      requests: requestDesk(file, keys, sendLetter),
       linkUses: fileLinkUses(file),
       keptFile: (_, name) => readKept(file, name),
       tokenKeys: tokenKeysFrom(dirname(file)),

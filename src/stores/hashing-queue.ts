@@ -12,11 +12,15 @@ import { DorlinError } from '../core/errors.js';
  */
 export function hashingQueue(running = 2, waiting = 50) {
   const limit = pLimit(running);
-  return <All extends unknown[], T>(work: (...all: All) => Promise<T>) =>
+  const queued =
+    <All extends unknown[], T>(work: (...all: All) => Promise<T>) =>
     (...all: All): Promise<T> => {
       if (limit.activeCount + limit.pendingCount >= running + waiting) {
         throw new DorlinError('hashing-busy', 'Too many passwords are being tried at once.');
       }
       return limit(() => work(...all));
     };
+  /** How many run and wait at this moment. */
+  const load = () => ({ running: limit.activeCount, waiting: limit.pendingCount });
+  return Object.assign(queued, { load });
 }

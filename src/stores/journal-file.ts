@@ -1,8 +1,9 @@
 import { appendFile, mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, parse, resolve } from 'node:path';
-import { entryOf, readEntry, type Happened, type JournalEntry } from '../core/journal/entry.js';
+import { readEntry, type Happened, type JournalEntry } from '../core/journal/entry.js';
 import type { Policy } from '../core/policy/types.js';
 import { ignore } from './file-errors.js';
+import { journalLines } from './flood.js';
 import { makeKeepingFolder, whileAlone } from './keeping.js';
 
 /** Where a policy's journal is; undefined where it has none. */
@@ -17,9 +18,6 @@ export function isJournal(path: string, file: string | undefined): boolean {
   const isBeside = dirname(path) === dir && basename(path).endsWith(ext);
   return path === file || (isBeside && dayIn(path, name, ext) !== undefined);
 }
-
-/** Most lines that a process writes in a minute; a flood must not fill the disk. */
-const mostPerMinute = 600;
 
 /** A journal that is written to. */
 export interface FileJournal {
@@ -47,22 +45,10 @@ export function fileJournal(
   let writing: Promise<void> | undefined;
   let day: string | undefined;
   let failedAt = -Infinity;
-  // A patrol of the owner's is much at once, and must not keep what visitors do from being written down.
-  const counts = { visitors: { at: -1, count: 0, skipped: 0 }, patrol: { at: -1, count: 0, skipped: 0 } };
+  const linesOf = journalLines(clock);
 
   const write = async (entries: readonly JournalEntry[]) => {
-    const { journal } = policy();
-    const file = journalFile(policyFile, policy());
-    if (journal === undefined || file === undefined) return;
-    const today = new Date(clock() * 1000).toISOString().slice(0, 10);
-    if (day !== today) {
-      await makeKeepingFolder(policyFile);
-      await mkdir(dirname(file), { recursive: true });
-      await whileAlone(policyFile, () => turnOver(file, today, journal.keepSeconds, clock()), 'journal.lock');
-      day = today;
-    }
-    const lines = entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
-    await appendFile(file, lines, { mode: 0o600 });
+    day = await appendEntries(policyFile, policy(), entries, clock(), day);
   };
   const writeAll = async () => {
     // Once around, so that what happens at the same moment is written together.
@@ -89,29 +75,39 @@ export function fileJournal(
     note(event) {
       const { journal } = policy();
       if (journal === undefined) return;
-      const at = new Date(clock() * 1000);
-      const now = Math.floor(clock() / 60);
-      const minute = counts[event.patrol === true ? 'patrol' : 'visitors'];
-      if (minute.at !== now) {
-        const { skipped } = minute;
-        Object.assign(minute, { at: now, count: 0, skipped: 0 });
-        if (skipped > 0) {
-          add({
-            at: at.toISOString(),
-            type: 'skipped',
-            count: skipped,
-            ...(event.patrol === true && { patrol: true }),
-          });
-        }
-      }
-      minute.count += 1;
-      if (minute.count > mostPerMinute) minute.skipped += 1;
-      else add(entryOf(event, at, journal.addresses));
+      for (const line of linesOf(event, journal)) add(line);
     },
     settled: async () => {
       while (writing !== undefined) await writing;
     },
   };
+}
+
+/**
+ * Adds entries to a policy's journal, where it has one.
+ *
+ * @param day - the day (UTC) whose file the journal is known to be
+ * @returns that of today
+ */
+export async function appendEntries(
+  policyFile: string,
+  policy: Policy,
+  entries: readonly JournalEntry[],
+  now: number,
+  day?: string,
+): Promise<string | undefined> {
+  const { journal } = policy;
+  const file = journalFile(policyFile, policy);
+  if (journal === undefined || file === undefined) return day;
+  const today = new Date(now * 1000).toISOString().slice(0, 10);
+  if (day !== today) {
+    await makeKeepingFolder(policyFile);
+    await mkdir(dirname(file), { recursive: true });
+    await whileAlone(policyFile, () => turnOver(file, today, journal.keepSeconds, now), 'journal.lock');
+  }
+  const lines = entries.map((entry) => `${JSON.stringify(entry)}\n`).join('');
+  await appendFile(file, lines, { mode: 0o600 });
+  return today;
 }
 
 /** Begins a new file where this one is of another day, and deletes those that are too old. */

@@ -16,6 +16,14 @@ export async function readKept(policyFile: string, name: string): Promise<KeptFi
   return body && { type: keptTypes[kind], body };
 }
 
+/** Keeps a file under the name that it has elsewhere, where there is none of that name. */
+export async function keepNamed(policyFile: string, name: string, body: Uint8Array): Promise<void> {
+  if (keptKind(name) === undefined) return;
+  await makeKeepingFolder(policyFile);
+  await mkdir(folderOf(policyFile), { recursive: true });
+  await writeFileAtomic(join(folderOf(policyFile), name), Buffer.from(body));
+}
+
 /** The names of all that are kept. */
 export async function keptNames(policyFile: string): Promise<readonly string[]> {
   const names = (await readdir(folderOf(policyFile)).catch(ignore('ENOENT'))) ?? [];

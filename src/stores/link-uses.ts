@@ -1,4 +1,4 @@
-import { mkdir, open, readdir } from 'node:fs/promises';
+import { mkdir, open, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { LinkUses } from '../core/ports.js';
 import { ignore } from './file-errors.js';
@@ -33,6 +33,17 @@ export function fileLinkUses(policyFile: string): LinkUses {
       return false;
     },
   };
+}
+
+/** Notes that links were used elsewhere, by `lock/id`: as often in all. */
+export async function noteLinkUses(policyFile: string, uses: Readonly<Record<string, number>>): Promise<void> {
+  const known = await readLinkUses(policyFile);
+  const folder = join(await makeKeepingFolder(policyFile), folderName);
+  await mkdir(folder, { recursive: true, mode: 0o700 });
+  for (const [link, count] of Object.entries(uses)) {
+    if (count <= (known[link] ?? 0)) continue;
+    await writeFile(join(folder, `${encodeURIComponent(link)}.${count}`), '', { mode: 0o600 });
+  }
 }
 
 /** How often each link was used, by `lock/id`. */

@@ -1,6 +1,6 @@
 import { basename, dirname, resolve } from 'node:path';
 import type { Policy } from '../core/policy/types.js';
-import { draftFile } from './draft.js';
+import { draftFile } from './draft-files.js';
 import { isJournal, journalFile } from './journal-file.js';
 
 /** The list of those who asked for a letter. */

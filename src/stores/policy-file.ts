@@ -10,7 +10,8 @@ import { watchFile } from './file-watch.js';
 import { follower } from './followers.js';
 import { whileAlone } from './keeping.js';
 import { keepStep } from './steps.js';
-import { putWhole, wasPutWhole } from './whole-policy.js';
+import { wasPutWhole } from './put-here.js';
+import { putWhole } from './whole-policy.js';
 
 /** @throws DorlinError `policy-missing` */
 export async function readPolicyText(file: string): Promise<string> {

@@ -62,6 +62,23 @@ export async function recallPassword(policyFile: string, lock: string, id: strin
   throw new DorlinError('password-not-recallable', `The password ${id} of lock ${lock} cannot be looked up here.`);
 }
 
+/** Seals all of them anew by the first of these keys; one that none of them opens stays as it is. To be called while alone. */
+export async function resealRecall(policyFile: string, keys: KeyChain): Promise<void> {
+  const anew: Recall = {};
+  for (const [lock, passwords] of Object.entries(await readRecall(policyFile))) {
+    const sealed: Record<string, string> = {};
+    for (const [id, jwe] of Object.entries(passwords)) {
+      const password = await openRecall(jwe, keys);
+      sealed[id] = password === undefined ? jwe : await sealRecall(password, keys);
+    }
+    anew[lock] = sealed;
+  }
+  if (Object.keys(anew).length > 0) await writeRecall(policyFile, anew);
+}
+
+/** All of them, as they lie beside the policy: still sealed. */
+export const recallOf = (policyFile: string): Promise<Recall> => readRecall(policyFile);
+
 const fileIn = (folder: string) => join(folder, 'recall.json');
 
 async function readRecall(policyFile: string): Promise<Recall> {

@@ -1,29 +1,26 @@
-import { createHash } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
-import { basename, join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
-import { untilRead } from './followers.js';
-import { keepingFolder, makeKeepingFolder } from './keeping.js';
+import { putHere } from './put-here.js';
+import { storeAddress, tieOf } from './tie.js';
 
-const noteOf = (policyFile: string) => `whole-${basename(policyFile)}`;
-
-const digest = (text: string) => createHash('sha256').update(text).digest('hex');
+/** Whether a policy is a copy of one that many machines share, and that one can be reached. */
+const isShared = async (policyFile: string) => storeAddress() !== undefined && (await tieOf(policyFile)) !== undefined;
 
 /**
- * Puts a policy in its place whole, and notes that it is whole: who follows the file need not wait
- * until nobody seems to write it any more. Those who follow it here have read it when this is done.
+ * Puts a policy in its place whole: first into the store that many machines share, where it is a copy of
+ * one there. If that is refused, nothing is written.
+ *
+ * @throws DorlinError `source-changed`, `source-refused`, `store-away`, `store-unfit`
  */
 export async function putWhole(policyFile: string, text: string): Promise<void> {
-  const note = join(await makeKeepingFolder(policyFile), noteOf(policyFile));
-  // Before the policy, as that is what is followed.
-  await writeFileAtomic(note, `${digest(text)}\n`, { mode: 0o600 });
-  await writeFileAtomic(policyFile, text);
-  await untilRead(policyFile, text);
+  if (await isShared(policyFile)) {
+    const { pushText } = await import('./redis/working-copy.js');
+    await pushText(policyFile, text);
+  }
+  await putHere(policyFile, text);
 }
 
-/** Whether a text is what a command last put in the place of the policy. */
-export async function wasPutWhole(policyFile: string, text: string): Promise<boolean> {
-  const note = join(keepingFolder(policyFile), noteOf(policyFile));
-  const noted = await readFile(note, 'utf8').catch(() => '');
-  return noted.trim() === digest(text);
+/** Has the passwords that can be looked up in the shared store be those that can here. */
+export async function shareRecall(policyFile: string): Promise<void> {
+  if (!(await isShared(policyFile))) return;
+  const { pushRecall } = await import('./redis/working-copy.js');
+  await pushRecall(policyFile);
 }

@@ -113,7 +113,8 @@ describe('many guards with one memory', () => {
 
   test('a guarded site takes next to nothing until it is asked', async () => {
     const policy = await testPolicy({ members: { covers: ['/members/'], passwords: { aa: 'owl' } } });
-    const kept = Array.from({ length: 1000 }, () => guardedSite(policy));
+    const keys = await deriveKeys(testSecret);
+    const kept = Array.from({ length: 1000 }, () => guardedSite(policy, keys));
     assert.equal(new Set(kept.map(({ number }) => number)).size, 1000);
     assert.equal(
       kept.every((site) => site.files === kept[0]?.files),

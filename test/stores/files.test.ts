@@ -79,11 +79,12 @@ describe('a lock file', () => {
 test('of many who come by a link with a few uses at once, so many get in', async () => {
   const file = join(folder, 'uses', 'dorlin.yaml');
   await mkdir(join(folder, 'uses'));
-  const takers = Array.from({ length: 40 }, () => fileLinkUses(file).take('press/ab', 3));
+  const policy = await testPolicy({});
+  const takers = Array.from({ length: 40 }, () => fileLinkUses(file).take('press/ab', 3, policy));
   assert.equal((await Promise.all(takers)).filter((got) => got).length, 3);
-  assert.equal(await fileLinkUses(file).take('press/ab', 3), false, 'nor after a restart');
-  assert.equal(await fileLinkUses(file).take('press/ab', 2), false, 'nor with fewer');
-  assert.equal(await fileLinkUses(file).take('press/ab', 4), true);
+  assert.equal(await fileLinkUses(file).take('press/ab', 3, policy), false, 'nor after a restart');
+  assert.equal(await fileLinkUses(file).take('press/ab', 2, policy), false, 'nor with fewer');
+  assert.equal(await fileLinkUses(file).take('press/ab', 4, policy), true);
   assert.deepEqual(await readLinkUses(file), { 'press/ab': 4 });
 });
 

@@ -1,3 +1,4 @@
+import { DorlinError } from '../../core/errors.js';
 import type { Answer, VerdictHeaders } from '../visit/visit.js';
 
 /** On every answer of Dorlin's own: not to be stored, indexed, sniffed or framed by others. */
@@ -18,6 +19,17 @@ export function textAnswer(status: number, text: string, more: VerdictHeaders = 
   const headers = { ...guarded, 'content-type': 'text/plain; charset=utf-8', ...more };
   return { kind: 'answer', status, headers, body: `${text}\n` };
 }
+
+/** Whether what is shared by many machines cannot be asked. */
+export const isAway = (error: unknown): error is DorlinError =>
+  error instanceof DorlinError && error.code === 'store-away';
+
+/** To whom nothing can be said, as what is shared by many machines cannot be asked. RFC 9110 section 15.6.4. */
+export const awayAnswer: Answer = textAnswer(
+  503,
+  'What this needs cannot be reached at the moment, so nobody is let in. Please try again soon.',
+  { 'retry-after': '5' },
+);
 
 export function jsonAnswer(status: number, value: unknown, more: VerdictHeaders = {}): Answer {
   const headers = { ...guarded, 'content-type': 'application/json', ...more };

@@ -65,10 +65,10 @@ async function openerBy(
   lock: Lock,
   credentials: Credentials,
 ): Promise<Opener | number | undefined> {
-  const { guarded, caches, options, now } = context;
+  const { guarded, caches, now } = context;
   const { user, password } = credentials;
   const text = JSON.stringify([lock.name, user, password]);
-  const key = await macOf(text, options.keys[0].credentials);
+  const key = await macOf(text, context.keys[0].credentials);
   const known = caches.credentials.get(guarded.number, key);
   if (known !== undefined) return isWithin(known.window, now) ? known : undefined;
   const counted = await countTry(context, lock, undefined);

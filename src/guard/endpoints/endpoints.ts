@@ -1,5 +1,6 @@
-import { jsonAnswer, seeOther, textAnswer } from '../answers/answers.js';
+import { awayAnswer, isAway, jsonAnswer, seeOther, textAnswer } from '../answers/answers.js';
 import { keptSecurityPolicy, ownAssets, pageScript } from '../answers/assets.js';
+import { noticeAnswer } from '../answers/screen-answer.js';
 import { addressOf, tell, type GuardContext } from '../context.js';
 import { forgetCookies } from '../visit/cookies.js';
 import { answerEnter } from './enter.js';
@@ -65,15 +66,20 @@ export function answerEndpoint(context: GuardContext, name: string): Answer | Pr
   }
   if (isSameSite && isCrossSite(visit, guarded.policy.site)) return textAnswer(403, 'Another site sent this form.');
   const answer = endpoint.answer(context);
-  return answer instanceof Promise ? answer.catch(tooLong) : answer;
+  return answer instanceof Promise ? answer.catch((error: unknown) => insteadOf(context, error)) : answer;
 }
 
 const nothing = textAnswer(404, 'There is nothing here.');
 
-/** The answer to a form that is longer than is read; the connection ends, as more of it may follow. */
-function tooLong(error: unknown): Answer {
-  if (!(error instanceof FormTooLong)) throw error;
-  return textAnswer(413, 'This form is too long.', { connection: 'close' });
+/** The answer in the place of one that an error came between. @throws every error that says nothing to visitors */
+function insteadOf(context: GuardContext, error: unknown): Answer {
+  // The connection ends, as more of the form may follow.
+  if (error instanceof FormTooLong) return textAnswer(413, 'This form is too long.', { connection: 'close' });
+  if (!isAway(error)) throw error;
+  tell(context, { type: 'failed', message: error.message });
+  if (wantsJson(context.visit)) return awayAnswer;
+  const { headers, ...notice } = noticeAnswer(context, 'away', awayAnswer.status);
+  return { ...notice, headers: { ...headers, 'retry-after': awayAnswer.headers['retry-after'] ?? '' } };
 }
 
 /** A file that screens and pages need, named by its content. */

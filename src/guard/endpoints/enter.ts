@@ -22,7 +22,7 @@ export async function answerEnter(context: GuardContext): Promise<Answer> {
   const { visit, guarded, options, now } = context;
   const isPost = visit.method === 'POST';
   const token = isPost ? (await readForm(visit)).get('link') : queryOf(context.target, 'link');
-  const found = await linkOfToken(token, guarded.policy, options.keys);
+  const found = await linkOfToken(token, guarded.policy, context.keys);
   if (found === undefined || !isWithin(found.link.window, now)) return deadLink(context);
   const { lock, link, own } = found;
   if (own !== undefined && now >= own.until) return deadLink(context);
@@ -36,12 +36,13 @@ export async function answerEnter(context: GuardContext): Promise<Answer> {
       // What is one's own has uses of its own.
       `${lock.name}/${link.id}${own === undefined ? '' : `/${own.serial}`}`,
       link.uses,
+      guarded.policy,
     );
     if (!isLeft) return deadLink(context);
   }
   tell(context, { type: 'entered', lock: lock.name, opener: link.id, label: link.label });
   const { known } = context.cookies;
-  const browser = await readKnownBrowser(known, guarded.audience, options.keys);
+  const browser = await readKnownBrowser(known, guarded.audience, context.keys);
   return withoutToken(await letIn(context, { lock, opener: link, to, stays: false, browser, until: own?.until }));
 }
 

@@ -42,10 +42,10 @@ export async function letIn(
   const passes: Pass[] = [...kept, added].slice(-maxPasses);
   const known = knownAtToo(browser, lock, opener, () => base64url.encode(options.random(12)));
   const cookiesToKeep = {
-    bundle: await packPasses(passes, audience, options.keys),
+    bundle: await packPasses(passes, audience, context.keys),
     passes,
     session: mark,
-    known: await packKnownBrowser(known, audience, options.keys),
+    known: await packKnownBrowser(known, audience, context.keys),
   };
   const lines = keepCookies(cookiesToKeep, policy, isSecure, now);
   if (!wantsJson(visit)) return seeOther(to, lines);

@@ -74,7 +74,7 @@ export async function answerRequest(context: GuardContext): Promise<Answer> {
   const moment = new Date(now * 1000).toISOString();
   if (request.gives === 'nothing') {
     try {
-      await options.requests.keep({ at: moment, ...entry, sent: false });
+      await options.requests.keep({ at: moment, ...entry, sent: false }, policy);
     } catch (error) {
       // Nothing else was to come of it.
       await counted.giveBackAddress();
@@ -84,7 +84,7 @@ export async function answerRequest(context: GuardContext): Promise<Answer> {
     return sent(context, at);
   }
   try {
-    await options.requests.send(await letterFor(context, request, at));
+    await options.requests.send(await letterFor(context, request, at), policy);
   } catch (error) {
     // No letter has gone there. The visitor's tries go on counting: the next may fail as well.
     await counted.giveBackAddress();
@@ -108,7 +108,7 @@ async function keep(
   entry: Parameters<NonNullable<GuardContext['options']['requests']>['keep']>[0],
 ): Promise<void> {
   try {
-    await context.options.requests?.keep(entry);
+    await context.options.requests?.keep(entry, context.guarded.policy);
   } catch (error) {
     const message = `a request was not written down: ${error instanceof Error ? error.message : ''}`;
     tell(context, { type: 'failed', message });
@@ -140,11 +140,11 @@ async function letterFor(
   if (request.gives === 'link') {
     const { opener, seconds } = request;
     const own = { serial: generateId(options.random, noneTaken, 10), until: endOf(opener, seconds, context.now) };
-    const token = await ownEntryToken(lock, opener, own, policy, options.keys);
+    const token = await ownEntryToken(lock, opener, own, policy, context.keys);
     secret = `${origin}${prefix}/enter?link=${token}`;
     text = say(document.letter, words.letterLink);
   } else {
-    secret = (await options.requests?.recall(lock.name, request.opener.id)) ?? '';
+    secret = (await options.requests?.recall(lock.name, request.opener.id, policy)) ?? '';
     // Without it the letter would be of no use.
     if (secret === '') throw new Error('the password cannot be looked up');
     text = say(document.letter, words.letterPassword);

@@ -32,7 +32,7 @@ async function tryPassword(context: GuardContext): Promise<Answer> {
   const to = asked ?? landingOf(named, undefined);
 
   const { cookies } = context;
-  const browser = await readKnownBrowser(cookies.known, guarded.audience, options.keys);
+  const browser = await readKnownBrowser(cookies.known, guarded.audience, context.keys);
   const typed = fields.get('password') ?? '';
   // What the tries at locks of the same place came to, should none of them succeed. A password
   // that opens one of two is no guess at the other, so then all are given back.

@@ -1,0 +1,89 @@
+import { createServer, type RequestListener, type ServerResponse } from 'node:http';
+import { listen, type Listening } from './listen.js';
+
+/** Whether a process can be sent visitors, for who asks before sending them: balancers, and what restarts processes. */
+export class Health {
+  #isEnding = false;
+  readonly #problems = new Map<string, string>();
+
+  /** Says that something is not as it should be, or is again. It is served all the same, as well as it can be. */
+  problem(name: string, what: string | undefined): void {
+    if (what === undefined) this.#problems.delete(name);
+    else this.#problems.set(name, what);
+  }
+  /** From now on no new visitors are to be sent here. */
+  ends(): void {
+    this.#isEnding = true;
+  }
+  get isReady(): boolean {
+    return !this.#isEnding;
+  }
+  /** In lines, for people. */
+  get words(): string {
+    return [this.#isEnding ? 'ending' : 'ready', ...this.#problems.values()].join('\n');
+  }
+}
+
+/** What is asked of a process, and by whom it is not to be seen: visitors. */
+export interface HealthOptions {
+  readonly health: Health;
+  /** The figures, in Prometheus' text format; and their content type. */
+  readonly metrics?: (() => Promise<{ readonly type: string; readonly text: string }>) | undefined;
+}
+
+const prefix = '/_dorlin';
+
+function answer(response: ServerResponse, status: number, text: string, type = 'text/plain; charset=utf-8'): void {
+  response.writeHead(status, { 'content-type': type, 'cache-control': 'no-store' }).end(text);
+}
+
+/**
+ * Answers `/_dorlin/alive`, 200 as long as the process runs; `/_dorlin/ready`, 200 as long as visitors may
+ * be sent, else 503; and `/metrics`.
+ */
+export function healthListener({ health, metrics }: HealthOptions): RequestListener {
+  return (request, response) => {
+    const path = request.url?.split('?', 1)[0];
+    if (request.method !== 'GET' && request.method !== 'HEAD') answer(response, 405, 'Ask with GET.\n');
+    else if (path === `${prefix}/alive`) answer(response, 200, 'alive\n');
+    else if (path === `${prefix}/ready`) answer(response, health.isReady ? 200 : 503, `${health.words}\n`);
+    else if (path === '/metrics' && metrics !== undefined) {
+      metrics().then(
+        ({ type, text }) => {
+          answer(response, 200, text, type);
+        },
+        () => {
+          answer(response, 500, 'The figures could not be gathered.\n');
+        },
+      );
+    } else answer(response, 404, `There are ${prefix}/ready, ${prefix}/alive and /metrics.\n`);
+  };
+}
+
+/** Answers what is asked of the process, and leaves all else to the site. */
+export function answersHealth(health: Health, site: RequestListener): RequestListener {
+  const listener = healthListener({ health });
+  return (request, response) => {
+    const isAsked = request.url === `${prefix}/alive` || request.url === `${prefix}/ready`;
+    (isAsked ? listener : site)(request, response);
+  };
+}
+
+/**
+ * Answers at a port of their own, which no visitor reaches.
+ * @throws DorlinError `port-taken`
+ */
+export async function startHealth(
+  options: HealthOptions & Listening,
+): Promise<{ readonly port: number; readonly close: () => Promise<void> }> {
+  const server = createServer(healthListener(options));
+  const port = await listen(server, options);
+  return {
+    port,
+    close: async () => {
+      const closed = new Promise((done) => server.close(done));
+      server.closeAllConnections();
+      await closed;
+    },
+  };
+}
