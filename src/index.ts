@@ -9,12 +9,12 @@ export type {
   Counters,
   HashCost,
   HashVerifier,
-  LinkUses,
   PasswordHasher,
   Pbkdf2Cost,
   RandomBytes,
   Taken,
 } from './core/ports.js';
+export type { LinkUses } from './core/site-ports.js';
 export type { TokenIdentity, TokenKeys } from './core/bypass/token.js';
 export type { Budget } from './core/guessing/budget.js';
 export { decide, type Decision, type Question, type Reason } from './core/decide.js';
@@ -65,7 +65,7 @@ export type { LockRequest } from './core/policy/requests.js';
 export type { ReviewGroup, ReviewWay } from './core/policy/review.js';
 export { policySchema } from './core/policy/schema.js';
 export type * from './core/policy/document.js';
-export type { Letter, RequestDesk, RequestEntry } from './core/ports.js';
+export type { Letter, RequestDesk, RequestEntry } from './core/site-ports.js';
 export type { Block, BlockPicture, RequestDocument } from './core/screen/design/block-schema.js';
 export type { Control, Design, Layout, Look, Palette, Scheme, Width } from './core/screen/design/design.js';
 export type { Texts } from './core/screen/design/parts.js';

@@ -5,6 +5,7 @@ import { endSessions, invite, listPeople, type Invited } from '../owner/people/p
 import { siteFolder } from '../owner/site-files.js';
 import type { SiteSource } from '../server/site-server.js';
 import { loadPolicy } from '../stores/policy-file.js';
+import { storeAddress, tieOf } from '../stores/tie.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, paint, print, printJson } from './output.js';
 import { consolePort, portOf } from './ports.js';
@@ -43,8 +44,21 @@ async function run(options: ConsoleOptions): Promise<void> {
     source: await sourceOf(options),
   });
   await tellConsole(options, running);
+  const end = await keepShared(options);
   await told;
+  await end();
   await running.close();
+}
+
+/** Works on what is in the shared store as it is there, where the policy is a copy of one. */
+async function keepShared({ policy, json }: ConsoleOptions): Promise<() => Promise<void>> {
+  if (storeAddress() === undefined || (await tieOf(policy)) === undefined) return () => Promise.resolve();
+  const { keepFresh } = await import('../stores/redis/working-copy.js');
+  return keepFresh(policy, (problem) => {
+    print(
+      json === true ? JSON.stringify({ type: 'store-failed', problem }) : paint.red(`  The shared store: ${problem}`),
+    );
+  });
 }
 
 /** Starts a console beside a command that has more to do. */

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { isScalar, parseDocument, visit, type Document } from 'yaml';
 import { DorlinError } from '../core/errors.js';
-import type { Letter } from '../core/ports.js';
+import type { Letter } from '../core/site-ports.js';
 import { entryToken } from '../core/passes/entry-link.js';
 import type { PlayedPerson } from '../demo/sign-in-page.js';
 import { startSimulatedSignIn, type SimulatedSignIn } from '../demo/simulated-sign-in.js';

@@ -47,6 +47,7 @@ export interface Operations {
   readonly broken: (problems: string, site?: string) => void;
   /** The shared store can be reached, or why not. */
   readonly store: (problem: string | undefined) => void;
+  readonly tellVersion: (version: () => number) => void;
   readonly note: (type: string, more?: object) => void;
   /** Where health is told, if it is. */
   readonly healthAt: string | undefined;
@@ -117,6 +118,7 @@ export async function startOperations(options: OperationOptions, isShared: boole
         problem,
       });
     },
+    tellVersion: (version) => metrics?.tellVersion(version),
     note: (type, more) => {
       log?.write('info', { type, ...more });
     },

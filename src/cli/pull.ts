@@ -25,8 +25,12 @@ async function run({ policy, redis, site: id, json }: PullOptions): Promise<void
     return;
   }
   printChange(result);
-  const { site, version, draft } = result;
+  const { site, version, draft, isCarried } = result;
   print(`${policy} is ${paint.bold(site)} of the store, version ${version}.`);
+  if (isCarried === false)
+    print(
+      paint.yellow('The store and this copy changed the same: see to that in the draft, then `dorlin live --over`.'),
+    );
   if (draft !== undefined) {
     print(
       paint.yellow(

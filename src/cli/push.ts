@@ -21,7 +21,7 @@ export function command(summary: string): Command {
     .option(
       '--host <name>',
       'a host of the site, once for each; else its origin’s',
-      (one: string, all: readonly string[] = []) => [...all, one],
+      (one: string, all: readonly string[] | undefined) => [...(all ?? []), one],
     )
     .option('--remove', 'take the site out of the store instead; the policy here stays')
     .action(run);

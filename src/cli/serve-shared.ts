@@ -72,7 +72,7 @@ async function startGuarded(
   port: number | undefined,
 ): Promise<{ readonly server: SiteServer; readonly what: string }> {
   const news = newsOf(options.json === true, operations);
-  const { guard, what } = await guardOf(options, client, news, source);
+  const { guard, what } = await guardOf(options, client, news, source, operations);
   const server = await startSite({
     guard: operations.measured(guard),
     source,
@@ -90,6 +90,7 @@ async function guardOf(
   client: Client,
   news: RedisGuardOptions,
   source: SiteSource | undefined,
+  { tellVersion }: Operations,
 ): Promise<{ readonly guard: OneSiteGuard | ServedGuard; readonly what: string }> {
   const tokenKeys = tokenKeysFrom(process.cwd());
   if (options.everySite === true) {
@@ -107,6 +108,7 @@ async function guardOf(
   const mayBeMarked =
     source !== undefined && 'folder' in source ? markedPages(source.folder, () => (last ?? missing()).site) : undefined;
   const guard = await guardFromRedis(client, id, { ...news, tokenKeys, mayBeMarked });
+  tellVersion(guard.version);
   // Once it was taken out nothing is answered by it, but what is behind asks it still.
   const policy = () => (last = guard.policy() ?? last ?? missing());
   policy();

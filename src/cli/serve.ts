@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
-import type { Letter } from '../core/ports.js';
+import type { Letter } from '../core/site-ports.js';
 import { markedPages } from '../server/marked-pages.js';
 import { startSite, type SiteServer, type SiteServerOptions, type SiteSource } from '../server/site-server.js';
 import { guardFromFile, type FileGuard } from '../stores/file-guard.js';

@@ -7,15 +7,8 @@ import { isPatrolMark, patrolHeader } from '../core/passes/patrol-mark.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/types.js';
 import type { KeptFile } from '../core/screen/kept-file.js';
-import type {
-  Clock,
-  Counters,
-  HashVerifier,
-  LinkUses,
-  PasswordHasher,
-  RandomBytes,
-  RequestDesk,
-} from '../core/ports.js';
+import type { Clock, Counters, HashVerifier, PasswordHasher, RandomBytes } from '../core/ports.js';
+import type { LinkUses, RequestDesk } from '../core/site-ports.js';
 import type { Question } from '../core/decide.js';
 import { sharedCaches, type GuardCaches } from './caches.js';
 import { readCookies, type VisitCookies } from './visit/cookies.js';

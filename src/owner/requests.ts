@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { parse } from 'csv-parse/sync';
 import * as z from 'zod';
 import { DorlinError } from '../core/errors.js';
-import type { RequestEntry } from '../core/ports.js';
+import type { RequestEntry } from '../core/site-ports.js';
 import { ignore } from '../stores/file-errors.js';
 import { requestsFile } from '../stores/own-files.js';
 import { loadPolicy } from '../stores/policy-file.js';

@@ -4,6 +4,7 @@ import type { Policy } from '../core/policy/types.js';
 import { cutTie, tieOf } from '../stores/tie.js';
 import { pullPolicy, pushPolicy, withStore } from '../stores/redis/working-copy.js';
 import { changeBetween } from './change.js';
+import { carryDraft } from './drafts.js';
 
 /** A site as it lies in the store that many machines share. */
 export interface SharedSite {
@@ -22,6 +23,8 @@ export interface PushResult extends SharedSite, Review {
 export interface PullResult extends SharedSite, Review {
   /** Where changes that were made here meanwhile have gone. */
   readonly draft?: string | undefined;
+  /** Whether what came from the store is in that draft too; else both changed the same. */
+  readonly isCarried?: boolean | undefined;
 }
 
 /** A site that was taken out of the store. */
@@ -52,7 +55,8 @@ export async function pull(policyFile: string, redis?: string, id?: string): Pro
   const pulled = await withStore(redis, (store) => pullPolicy(policyFile, store, id));
   const { before, after, draft, site, version } = pulled;
   const review = await changeBetween(policyFile, { before: before ?? without(after), after });
-  return { site, version, ...(draft !== undefined && { draft }), ...review };
+  const gone = draft === undefined ? {} : { draft, isCarried: await carryDraft(policyFile) };
+  return { site, version, ...gone, ...review };
 }
 
 /**

@@ -12,6 +12,8 @@ export interface Metrics {
   /** Says that another policy counts. */
   readonly policyChanged: () => void;
   readonly broken: () => void;
+  /** Tells the number of the policy that counts, where it has one. */
+  readonly tellVersion: (version: () => number) => void;
   readonly text: () => Promise<{ readonly type: string; readonly text: string }>;
 }
 
@@ -100,6 +102,9 @@ export function makeMetrics({ hashing, isStoreThere }: MetricsSources): Metrics 
     },
     broken: () => {
       broken.inc();
+    },
+    tellVersion: (version) => {
+      queue('dorlin_policy_version', 'The version in the shared store of the policy that counts.', version);
     },
     text: async () => ({ type: registry.contentType, text: await registry.metrics() }),
   };

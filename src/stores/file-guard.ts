@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { KeyChain } from '../core/passes/keys.js';
-import type { Letter } from '../core/ports.js';
+import type { Letter } from '../core/site-ports.js';
 import type { GuardOptions } from '../guard/context.js';
 import { createGuard, type Guard } from '../guard/guard.js';
 import type { Journal, PolicySource } from '../guard/policy-source.js';

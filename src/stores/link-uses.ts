@@ -1,6 +1,6 @@
 import { mkdir, open, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { LinkUses } from '../core/ports.js';
+import type { LinkUses } from '../core/site-ports.js';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
 

@@ -5,7 +5,7 @@ import { DorlinError } from '../core/errors.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { MailDocument } from '../core/policy/document.js';
 import type { Policy } from '../core/policy/types.js';
-import type { Letter, RequestDesk, RequestEntry } from '../core/ports.js';
+import type { Letter, RequestDesk, RequestEntry } from '../core/site-ports.js';
 import { requestsFile } from './own-files.js';
 import { recallPassword } from './recall-file.js';
 

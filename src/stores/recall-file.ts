@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
 import writeFileAtomic from 'write-file-atomic';
 import * as z from 'zod';
 import { DorlinError } from '../core/errors.js';
@@ -50,8 +51,8 @@ export async function forgetPasswords(
 export async function remindOf(policyFile: string, forgotten: Recall): Promise<void> {
   const recall = await readRecall(policyFile);
   const both = [recall, forgotten].flatMap((one) => Object.keys(one));
-  const joined = both.map((lock) => [lock, { ...forgotten[lock], ...recall[lock] }] as const);
-  await writeRecall(policyFile, Object.fromEntries(joined));
+  const joined = Object.fromEntries(both.map((lock) => [lock, { ...forgotten[lock], ...recall[lock] }] as const));
+  if (!isDeepStrictEqual(joined, recall)) await writeRecall(policyFile, joined);
 }
 
 /** @throws DorlinError `password-not-recallable` */

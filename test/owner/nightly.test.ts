@@ -3,7 +3,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { describe, test } from 'node:test';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
-import type { Letter } from '../../src/core/ports.js';
+import type { Letter } from '../../src/core/site-ports.js';
 import { keepPatrol, patrolStanding } from '../../src/owner/patrol/kept-patrols.js';
 import { nightWatch, type Nights } from '../../src/owner/patrol/nightly.js';
 import { scheduleOf } from '../../src/owner/patrol/schedule.js';

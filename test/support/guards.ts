@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { deriveKeys } from '../../src/core/passes/keys.js';
-import type { LinkUses } from '../../src/core/ports.js';
+import type { LinkUses } from '../../src/core/site-ports.js';
 import type { Policy } from '../../src/core/policy/types.js';
 import type { GuardOptions } from '../../src/guard/context.js';
 import type { GuardEvent } from '../../src/guard/events.js';

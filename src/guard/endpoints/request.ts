@@ -6,7 +6,7 @@ import { generateId } from '../../core/passwords/generate.js';
 import type { EntryLink } from '../../core/policy/openers.js';
 import type { Lock } from '../../core/policy/types.js';
 import type { LockRequest } from '../../core/policy/requests.js';
-import type { Letter } from '../../core/ports.js';
+import type { Letter } from '../../core/site-ports.js';
 import { trapField } from '../../core/screen/blocks.js';
 import type { Texts } from '../../core/screen/design/parts.js';
 import { hashOf } from '../../core/screen/hash.js';

@@ -2,7 +2,7 @@ import type { Policy } from '../../core/policy/types.js';
 import { localTime } from '../../core/windows/moment.js';
 import { patrolTable } from '../../patrol/finding-table.js';
 import { sendLetterBySmtp } from '../../stores/mail.js';
-import type { Letter } from '../../core/ports.js';
+import type { Letter } from '../../core/site-ports.js';
 import type { PatrolFinding } from '../../patrol/finding.js';
 import { patrolStanding, type KeptPatrol, type PatrolStanding } from './kept-patrols.js';
 import { patrolOwnSite } from './own-patrol.js';

@@ -22,9 +22,9 @@ export interface SharedPolicyNews extends StoreNews {
 /** Policies that come with their sites' ids and keys. */
 export interface SharedPolicies extends PolicySource {
   /** The id of the site whose policy this is. @throws DorlinError `source-unknown` */
-  siteOf(policy: Policy): string;
+  readonly siteOf: (policy: Policy) => string;
   /** What signs its passes. @throws DorlinError `source-unknown` */
-  keysOf(policy: Policy): KeyChain;
+  readonly keysOf: (policy: Policy) => KeyChain;
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : 'unknown');
@@ -48,6 +48,8 @@ class Owners {
 export interface OneSharedPolicy extends SharedPolicies {
   /** The one that counts; undefined once the site was taken out. */
   readonly current: () => Policy | undefined;
+  /** Its number in the store: it goes up by one with each change. */
+  readonly version: () => number;
 }
 
 /**
@@ -108,6 +110,7 @@ export async function oneSite(
   const current = () => site?.policy;
   return {
     current,
+    version: () => site?.version ?? 0,
     policyFor: current,
     siteOf: owners.siteOf,
     keysOf: owners.keysOf,

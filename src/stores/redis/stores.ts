@@ -1,7 +1,8 @@
-import * as z from 'zod';
+import type * as z from 'zod';
 import { openRecall } from '../../core/passwords/recall.js';
 import type { Policy } from '../../core/policy/types.js';
-import type { Counters, Letter, LinkUses, RequestDesk } from '../../core/ports.js';
+import type { Counters } from '../../core/ports.js';
+import type { Letter, LinkUses, RequestDesk } from '../../core/site-ports.js';
 import type { GuardOptions } from '../../guard/context.js';
 import type { Journal } from '../../guard/policy-source.js';
 import type { Visit } from '../../guard/visit/visit.js';
@@ -165,11 +166,11 @@ export async function guardFromRedis(
   client: RedisClient,
   site: string,
   options: RedisGuardOptions = {},
-): Promise<RedisGuard & { readonly policy: () => Policy | undefined }> {
+): Promise<RedisGuard & Pick<OneSharedPolicy, 'version'> & { readonly policy: OneSharedPolicy['current'] }> {
   await whenThere(client);
   const stores = redisStores(client, options);
   const policies = await stores.oneSite(site, options);
-  return { ...guardOver(stores, policies, options), policy: policies.current };
+  return { ...guardOver(stores, policies, options), policy: policies.current, version: policies.version };
 }
 
 /**

@@ -1,10 +1,11 @@
 import { readFile } from 'node:fs/promises';
+import { isDeepStrictEqual } from 'node:util';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../../core/errors.js';
 import { readEntry } from '../../core/journal/entry.js';
 import { readPolicyOrThrow } from '../../core/policy/read.js';
 import type { Policy } from '../../core/policy/types.js';
-import type { RequestEntry } from '../../core/ports.js';
+import type { RequestEntry } from '../../core/site-ports.js';
 import { baseFile, draftFile } from '../draft-files.js';
 import { ignore } from '../file-errors.js';
 import { appendEntries } from '../journal-file.js';
@@ -14,11 +15,12 @@ import { noteLinkUses } from '../link-uses.js';
 import { keepRequest } from '../mail.js';
 import { requestsFile } from '../own-files.js';
 import { putHere } from '../put-here.js';
-import { recallOf, recallSchema, remindOf } from '../recall-file.js';
+import { forgetPasswords, recallOf, recallSchema, remindOf } from '../recall-file.js';
 import { keepStep } from '../steps.js';
 import { storeAddress, tieOf, writeTie, type Tie } from '../tie.js';
 import { ask, linesOf, numberOf, textsOf, type RedisClient } from './client.js';
 import { connectRedis } from './connect.js';
+import { followSites } from './follow.js';
 import { defaultPrefix, namesIn, type Names } from './names.js';
 import { redisSites, type RedisSites } from './sites.js';
 
@@ -115,9 +117,17 @@ export async function pullPolicy(policyFile: string, { client, names, sites }: S
     if (takesOver) {
       if (local !== undefined) await keepStep(policyFile, local, stored.text);
       await putHere(policyFile, stored.text);
+      // What was ended there is to be forgotten here too, unless a draft may still mean it.
+      if ((await textIn(draftFile(policyFile))) === undefined) {
+        await forgetPasswords(
+          policyFile,
+          (lock, password) => after.locks.get(lock)?.passwords.some((one) => one.id === password) === true,
+        );
+      }
     }
     const news = await takeNews(policyFile, after, { client, names }, id, tie?.site === id ? tie : undefined);
-    await writeTie(policyFile, { site: id, version: stored.version, text: stored.text, ...news });
+    const now: Tie = { site: id, version: stored.version, text: stored.text, ...news };
+    if (!isDeepStrictEqual(now, tie)) await writeTie(policyFile, now);
     const before = local === undefined ? undefined : readPolicyOrThrow(local, policyFile);
     return { site: id, version: stored.version, before, after, draft };
   });
@@ -274,4 +284,54 @@ export async function pushRecall(policyFile: string): Promise<void> {
 export async function freshen(policyFile: string): Promise<void> {
   if (storeAddress() === undefined || (await tieOf(policyFile)) === undefined) return;
   await withStore(undefined, (store) => pullPolicy(policyFile, store));
+}
+
+/** How often what has happened is taken over while somebody looks on, in milliseconds. */
+const newsEvery = 3000;
+
+/**
+ * Takes over what is changed in the store, and what happens, for as long as somebody works on a policy that
+ * is tied to one there.
+ *
+ * @param onProblem - told why that does not go on, once for each time; it is tried again by itself
+ * @returns ends it
+ */
+export async function keepFresh(
+  policyFile: string,
+  onProblem: (problem: string) => void,
+): Promise<() => Promise<void>> {
+  const address = storeAddress();
+  const tie = await tieOf(policyFile);
+  if (address === undefined || tie === undefined) return () => Promise.resolve();
+  const { client, close } = await connectRedis(address);
+  const store = storeOf(client);
+  let problem = '';
+  let queue = Promise.resolve();
+  let isWaiting = false;
+  const pull = () => {
+    if (isWaiting) return;
+    isWaiting = true;
+    queue = queue.then(async () => {
+      isWaiting = false;
+      try {
+        await pullPolicy(policyFile, store, tie.site);
+        problem = '';
+      } catch (error) {
+        const now = error instanceof Error ? error.message : 'unknown';
+        if (now !== problem) onProblem(now);
+        problem = now;
+      }
+    });
+  };
+  const stop = await followSites(client, store.names, (id) => {
+    if (id === undefined || id === tie.site) pull();
+  });
+  const timer = setInterval(pull, newsEvery);
+  timer.unref();
+  return async () => {
+    clearInterval(timer);
+    stop();
+    await queue;
+    close();
+  };
 }
