@@ -60,7 +60,7 @@ export async function startNginx(folder: string, text: string, port: number): Pr
     `daemon off;
 user root;
 pid ${join(place, 'pid')};
-events {}
+events { worker_connections 4096; }
 http {
   include /etc/nginx/mime.types;
   access_log off;

@@ -81,7 +81,9 @@ export function redisStores(client: RedisClient, { prefix = defaultPrefix }: Red
       ({ siteOf }) =>
       (policy, name) =>
         sites.picture(siteOf(policy), name),
-    close: uses.close,
+    close: () => {
+      uses.close();
+    },
   };
 }
 
