@@ -98,3 +98,18 @@ export function answersIn(text: string): number {
   }
   return count;
 }
+
+/** All that a server says to some bytes on a connection of their own, until it ends that or three seconds are over. */
+export function rawExchange(port: number, sent: string): Promise<string> {
+  return new Promise((resolve) => {
+    let received = '';
+    const socket = connect(port, '127.0.0.1', () => socket.write(Buffer.from(sent, 'utf8')));
+    socket.setTimeout(3000, () => socket.destroy());
+    socket.on('data', (data) => (received += data.toString('latin1')));
+    // A reset is an end too.
+    socket.on('error', () => undefined);
+    socket.once('close', () => {
+      resolve(received);
+    });
+  });
+}

@@ -10,7 +10,8 @@ export const isHostName = (host: string): boolean => hostName.test(host) || brac
  * Undefined for what is no host, or could be read as two.
  */
 export function readHost(header: string | undefined): string | undefined {
-  if (header === undefined || header.length > 300) return undefined;
+  // Before capitals are made small: other letters become plain ones by that.
+  if (header === undefined || header.length > 300 || !/^[\x21-\x7e]+$/.test(header)) return undefined;
   const [, name = ''] = /^(\[[^\]]*\]|[^:]*)(?::\d{1,5})?$/.exec(header) ?? [];
   const host = name.toLowerCase().replace(/\.$/, '');
   return isHostName(host) ? host : undefined;

@@ -32,7 +32,8 @@ describe('guards that share a Redis', { skip: lacksProgram('redis-server') }, ()
     await redis.close();
     await remove();
   });
-  const textOf = (id: string, more: Readonly<Record<string, unknown>> = {}, of = locks) => policyText(of, { id }, { guessing, ...more });
+  const textOf = (id: string, more: Readonly<Record<string, unknown>> = {}, of = locks) =>
+    policyText(of, { id }, { guessing, ...more });
   /** A client that is connected. */
   const connected = async () => {
     const client = redis.client();
