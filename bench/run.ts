@@ -6,9 +6,11 @@ import { benchFronts } from './fronts.js';
 import { benchGuessing } from './guessing.js';
 import { benchGuards } from './guards.js';
 import { benchHashing } from './hashing.js';
+import { benchManySites } from './many-sites.js';
 import { benchOwnCost } from './own-cost.js';
 import { benchOwner } from './owner.js';
 import { benchPatrol } from './patrol.js';
+import { benchScale } from './scale.js';
 import { benchScreens } from './screens.js';
 import { benchSealing } from './sealing.js';
 import { benchSections } from './sections.js';
@@ -23,9 +25,11 @@ const benches = {
   guessing: benchGuessing,
   guards: benchGuards,
   hashing: benchHashing,
+  'many-sites': benchManySites,
   owner: benchOwner,
   'own-cost': benchOwnCost,
   patrol: benchPatrol,
+  scale: benchScale,
   screens: benchScreens,
   sealing: benchSealing,
   sections: benchSections,

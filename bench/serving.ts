@@ -7,7 +7,7 @@ import { median, report, type Figure } from './figures.js';
 const server = fileURLToPath(new URL('serving-child.ts', import.meta.url));
 
 /** Requests of one address that a second of the server's processor does, over a second of asking. */
-async function rate(url: string, headers: Record<string, string>, spent: string): Promise<number> {
+export async function rate(url: string, headers: Record<string, string>, spent: string): Promise<number> {
   const seconds = async () => Number(await (await fetch(spent)).text());
   const before = await seconds();
   const { requests, non2xx } = await autocannon({ url, connections: 32, duration: 1, headers });

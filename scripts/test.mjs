@@ -18,6 +18,7 @@ const programs = {
   nginx: 'nginx-light',
   python3: 'python3',
   'redis-server': 'redis-server',
+  'systemd-analyze': 'systemd',
 };
 
 const seconds = (start) => `${((Date.now() - start) / 1000).toFixed(1)} s`;

@@ -3,7 +3,7 @@ import { listen, type Listening } from './listen.js';
 
 /** Whether a process can be sent visitors, for who asks before sending them: balancers, and what restarts processes. */
 export class Health {
-  #isEnding = false;
+  #state: 'starting' | 'ready' | 'ending' = 'starting';
   readonly #problems = new Map<string, string>();
 
   /** Says that something is not as it should be, or is again. It is served all the same, as well as it can be. */
@@ -11,16 +11,20 @@ export class Health {
     if (what === undefined) this.#problems.delete(name);
     else this.#problems.set(name, what);
   }
+  /** From now on visitors are answered. */
+  begins(): void {
+    this.#state = 'ready';
+  }
   /** From now on no new visitors are to be sent here. */
   ends(): void {
-    this.#isEnding = true;
+    this.#state = 'ending';
   }
   get isReady(): boolean {
-    return !this.#isEnding;
+    return this.#state === 'ready';
   }
   /** In lines, for people. */
   get words(): string {
-    return [this.#isEnding ? 'ending' : 'ready', ...this.#problems.values()].join('\n');
+    return [this.#state, ...this.#problems.values()].join('\n');
   }
 }
 

@@ -100,6 +100,7 @@ async function startBehind(options: SiteServerOptions, behind: Behind): Promise<
     await behind.close();
     throw error;
   }
+  health?.begins();
   return {
     port,
     close: async (patience = 0) => {

@@ -225,6 +225,16 @@ async function putText(
     );
   }
   const tie = await tieOf(policyFile);
+  // Who works on a copy of one site is not to make another by it, nor to take hosts that way.
+  if (tie !== undefined && tie.site !== id) {
+    throw new DorlinError(
+      'source-refused',
+      `${policyFile} is tied to the site ${tie.site}, and its \`site.id\` is ${id} now.`,
+      {
+        mend: `Set it back (\`dorlin site id=${tie.site}\`), or push the other site from a folder of its own.`,
+      },
+    );
+  }
   const stored = await sites.read(id);
   const since = tie?.site === id ? tie.version : 0;
   // Taken out and brought in again it goes on counting.

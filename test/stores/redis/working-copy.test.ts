@@ -10,6 +10,7 @@ import { changeLock } from '../../../src/owner/locks.js';
 import { addPassword, retirePassword } from '../../../src/owner/passwords/passwords.js';
 import { listRequests } from '../../../src/owner/requests.js';
 import { retireSecrets, rotateSecret } from '../../../src/owner/secret.js';
+import { changeSite } from '../../../src/owner/site.js';
 import { pull, push, takeOut } from '../../../src/owner/shared.js';
 import { listLinks } from '../../../src/owner/links.js';
 import { guardFromRedis, redisStores, type RedisGuard } from '../../../src/redis.js';
@@ -210,6 +211,16 @@ describe('copies of a site in the shared store', { skip: lacksProgram('redis-ser
     await until(async () => (await text(other)) === (await text(one)));
     await end();
     const [rival] = await twoCopies('rival');
+    const before = await text(rival);
+    await assert.rejects(changeSite(rival, ['id=looked']), { code: 'source-refused' });
+    await assert.rejects(changeSite(rival, ['id=a-new-one', 'origin=https://free.example']), {
+      code: 'source-refused',
+    });
+    assert.equal(await text(rival), before);
+    await changeSite(rival, ['origin=https://free.example']);
+    const client = redis.client();
+    await until(() => client.status === 'ready');
+    assert.deepEqual((await redisStores(client).sites.read('rival'))?.hosts, ['rival.example'], 'its own stay');
     await assert.rejects(push(rival, undefined, ['looked.example']), { code: 'source-refused' });
     await takeOut(other);
     assert.deepEqual((await push(rival, undefined, ['looked.example', 'rival.example'])).hosts, [
