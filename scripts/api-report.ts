@@ -9,6 +9,7 @@ const entries = [
   ['dorlin/node', 'node.d.ts', 'A guard over a policy file in Node, as middleware or around a request listener.'],
   ['dorlin/fetch', 'fetch.d.ts', 'The guard before handlers of fetch style: Hono, Deno, Bun, workers.'],
   ['dorlin/fastify', 'fastify.d.ts', 'The guard as a plugin of Fastify 5.'],
+  ['dorlin/redis', 'redis.d.ts', 'Many machines and many sites, by Redis.'],
   ['dorlin/vite', 'vite.d.ts', 'In Vite: the guard before its servers, and a sealed site from its build.'],
   ['dorlin/design', 'design.d.ts', 'What a designer of screens needs, in any runtime: looks, renderer, contrast.'],
   ['dorlin/unseal', 'unseal.d.ts', 'What opens a sealed site, on WebCrypto alone, for an application of one’s own.'],

@@ -6,15 +6,19 @@ import { Ajv, type AnySchema } from 'ajv';
 import { resultSchema } from '../../scripts/result-schema.js';
 import type { CommandResults } from '../../src/owner/results.js';
 import { dorlin, endAll, repository, running } from '../support/command-line.js';
+import { lacksProgram } from '../support/programs.js';
+import { startRedis, type RunningRedis } from '../support/redis.js';
 import { temporaryFolder } from '../support/sites.js';
 
 const demo = join(repository, 'dist/demo');
 let folder: string;
 let remove: () => Promise<void>;
+let redis: RunningRedis | undefined;
 const isOf = new Ajv({ strict: false, allErrors: true });
 
 before(async () => {
   ({ folder, remove } = await temporaryFolder());
+  if (lacksProgram('redis-server') === false) redis = await startRedis(folder);
   isOf.addSchema(resultSchema() as AnySchema, 'results');
   const policy = await readFile(join(demo, 'dorlin.yaml'), 'utf8');
   await writeFile(join(folder, 'dorlin.yaml'), policy.replace(/^ {2}folder:.*$/m, '  folder: site'));
@@ -24,6 +28,7 @@ before(async () => {
 });
 after(async () => {
   endAll();
+  await redis?.close();
   await remove();
 });
 
@@ -111,17 +116,32 @@ const rows: readonly Row[] = [
   ['snippet', 'snippet nginx'],
   ['error', 'snippet apache', 2],
   ['error', 'palces', 2],
+  ['push', 'push --redis REDIS'],
+  ['push', 'push --redis REDIS --host kestrelmoor.example --host www.kestrelmoor.example'],
+  ['pull', 'pull --redis REDIS'],
+  ['push --remove', 'push --redis REDIS --remove'],
+  ['error', 'pull --redis REDIS', 2],
+  ['error', 'pull --redis REDIS --site nobody --policy elsewhere.yaml', 2],
+  ['error', 'push', 2],
+  ['error', 'push --redis http://localhost', 2],
+  ['error', 'push --redis redis://127.0.0.1:1', 2],
+  ['error', 'serve --redis REDIS --every-site --folder site', 2],
+  ['error', 'serve --redis REDIS --folder site', 2],
+  ['error', 'serve --patience long', 2],
+  ['secret rotate', 'secret rotate'],
+  ['secret retire', 'secret retire'],
 ];
 
 describe('what every command prints for machines, and how it ends', () => {
   for (const [type, words, exitCode = 0] of rows) {
-    test(`dorlin ${words}: ${type}`, async () => {
+    test(`dorlin ${words}: ${type}`, { skip: words.includes('REDIS') && lacksProgram('redis-server') }, async () => {
       const said = words.replaceAll('.per.', ' per ').split(/ (?!per |hour)/);
       if (type === 'screen tokens import') {
         const { stdout } = await dorlin(folder, ['screen', 'tokens', 'export', 'late']);
         await writeFile(join(folder, 'tokens.json'), stdout);
       }
-      const called = words === '' ? ['--json'] : [...said, '--json'];
+      const called =
+        words === '' ? ['--json'] : [...said.map((word) => word.replace('REDIS', redis?.url ?? '')), '--json'];
       const { stdout, stderr, exitCode: ended } = await dorlin(folder, called);
       assert.equal(ended, exitCode, stderr + stdout);
       refuseOther(type, stdout);

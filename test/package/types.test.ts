@@ -62,6 +62,7 @@ for (const entry of [
   'node.d.ts',
   'fetch.d.ts',
   'fastify.d.ts',
+  'redis.d.ts',
   'vite.d.ts',
   'design.d.ts',
   'unseal.d.ts',

@@ -65,7 +65,8 @@ export async function whenThere(client: RedisClient, seconds = 10): Promise<void
       await ask(client, 'PING');
       return;
     } catch (error) {
-      if (performance.now() > giveUp) throw error;
+      const isFinal = error instanceof DorlinError && error.code === 'store-unfit';
+      if (isFinal || performance.now() > giveUp) throw error;
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
   }

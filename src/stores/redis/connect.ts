@@ -39,8 +39,8 @@ export async function connectRedis(address: string, seconds = 10): Promise<OwnCo
     await whenThere(client, seconds);
   } catch (error) {
     client.disconnect();
-    // It closes by itself where a password is refused; what it says then has none in it.
-    const why = /^[A-Z]+\b/.exec(problem)?.[0] ?? '';
+    // `connect ECONNREFUSED 127.0.0.1:1`, `WRONGPASS invalid username…`: the one word that says it.
+    const why = /\b[A-Z][A-Z_]{3,}\b/.exec(problem)?.[0] ?? '';
     throw new DorlinError('store-away', `The Redis at ${url.host} cannot be reached${why === '' ? '' : ` (${why})`}.`, {
       cause: error,
     });

@@ -47,7 +47,7 @@ export async function withStore<T>(address: string | undefined, work: (store: St
       mend: 'Name it with `--redis redis://host:6379`, or in `DORLIN_REDIS`.',
     });
   }
-  const { client, close } = await connectRedis(found);
+  const { client, close } = await connectRedis(found, 3);
   try {
     return await work(storeOf(client));
   } finally {
@@ -236,10 +236,10 @@ async function putText(
     );
   }
   const stored = await sites.read(id);
-  const since = tie?.site === id ? tie.version : 0;
-  // Taken out and brought in again it goes on counting.
-  const isGone = stored !== undefined && stored.text === undefined;
-  const hosts = given ?? (stored === undefined || isGone ? ownHosts(origin) : undefined);
+  // Taken out and brought in again it goes on counting; a store that was emptied begins anew.
+  const isGone = stored?.text === undefined;
+  const since = isGone ? (stored?.version ?? 0) : (tie?.version ?? 0);
+  const hosts = given ?? (isGone ? ownHosts(origin) : undefined);
   await openKeys(policyFile);
   const secret = await readSecret(policyFile);
   const there = new Set(await sites.pictures(id));
@@ -252,9 +252,7 @@ async function putText(
   const isSame =
     stored?.text === text && stored.version === since && (hosts === undefined || sameHosts(hosts, stored.hosts));
   if (isSame) await sites.putRecall(id, recall);
-  const version = isSame
-    ? stored.version
-    : await sites.put({ id, text, since: isGone ? stored.version : since, hosts, secret, recall });
+  const version = isSame ? stored.version : await sites.put({ id, text, since, hosts, secret, recall });
   const lines = tie?.site === id ? tie : { journal: await newest(client, names.journal(id)), requests: '0' };
   await writeTie(policyFile, { site: id, version, text, journal: lines.journal, requests: lines.requests });
   if (stored !== undefined) await takeSecret(policyFile, stored.secret);

@@ -230,4 +230,27 @@ describe('copies of a site in the shared store', { skip: lacksProgram('redis-ser
     await assert.rejects(push(one), { code: 'source-refused' });
     await assert.rejects(pull(one), { code: 'source-unknown' });
   });
+
+  test('a store that was emptied opens nothing and ends nothing, and is filled again from any copy', async () => {
+    const [one, other] = await twoCopies('emptied');
+    const guard = await guardOf('emptied');
+    const inside = testBrowser((visit) => guard.answer(visit));
+    await inside.unlock('members', 'owl');
+    await changeLock(one, 'press', { places: ['/press/'], dynamic: true });
+    await until(async () => (await inside.get('/press/')).kind === 'answer');
+    await freshen(other);
+    const client = redis.client();
+    await until(() => client.status === 'ready');
+    await client.flushall();
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    assert.equal((await inside.get('/members/log')).kind, 'let-in');
+    assert.equal((await inside.get('/press/')).kind, 'answer');
+    await assert.rejects(freshen(one), { code: 'source-unknown' });
+    await push(other);
+    await changeLock(other, 'press', { settings: { enabled: false } });
+    await until(async () => (await inside.get('/press/')).kind === 'open');
+    assert.equal((await inside.get('/members/log')).kind, 'let-in', 'signed by the same secret');
+    await freshen(one);
+    assert.equal(await text(one), await text(other));
+  });
 });
