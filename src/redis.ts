@@ -3,12 +3,8 @@
  * @module
  */
 export { type RedisClient } from './stores/redis/client.js';
-export {
-  type ManySitesOptions,
-  type OneSharedPolicy,
-  type SharedPolicies,
-  type SharedPolicyNews,
-} from './stores/redis/policies.js';
+export { type ManySitesOptions } from './stores/redis/every-site.js';
+export { type OneSharedPolicy, type SharedPolicies, type SharedPolicyNews } from './stores/redis/policies.js';
 export { type RedisSites, type SiteToPut, type StoredSite } from './stores/redis/sites.js';
 export {
   guardFromRedis,

@@ -92,7 +92,6 @@ async function guardOf(
   source: SiteSource | undefined,
   { tellVersion }: Operations,
 ): Promise<{ readonly guard: OneSiteGuard | ServedGuard; readonly what: string }> {
-  const tokenKeys = tokenKeysFrom(process.cwd());
   if (options.everySite === true) {
     if (options.site !== undefined) throw new DorlinError('call-wrong', '`--site` and `--every-site` cannot both be.');
     if (source !== undefined && 'folder' in source) {
@@ -100,13 +99,15 @@ async function guardOf(
         mend: 'Name the server behind it with `--to`.',
       });
     }
-    const guard = await guardsFromRedis(client, { ...news, tokenKeys });
+    // Nobody is known by a token: policies of others are not to say whom this machine asks for keys.
+    const guard = await guardsFromRedis(client, news);
     return { guard, what: `every site of the store (${(await guard.stores.sites.list()).length})` };
   }
   const id = options.site ?? (await siteHere(options.policy)) ?? (await onlySite(client));
   let last: Policy | undefined;
   const mayBeMarked =
     source !== undefined && 'folder' in source ? markedPages(source.folder, () => (last ?? missing()).site) : undefined;
+  const tokenKeys = tokenKeysFrom(process.cwd());
   const guard = await guardFromRedis(client, id, { ...news, tokenKeys, mayBeMarked });
   tellVersion(guard.version);
   // Once it was taken out nothing is answered by it, but what is behind asks it still.

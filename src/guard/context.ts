@@ -1,6 +1,7 @@
 import type { Identity } from '../core/bypass/bypass.js';
 import { isInRanges, maskAddress, visitorAddress } from '../core/bypass/address.js';
 import { parseForwarded } from '../core/bypass/forwarded.js';
+import type { Budget } from '../core/guessing/budget.js';
 import type { TokenKeys } from '../core/bypass/token.js';
 import { readPasses, type Pass } from '../core/passes/pass.js';
 import { isPatrolMark, patrolHeader } from '../core/passes/patrol-mark.js';
@@ -40,6 +41,11 @@ export interface GuardOptions {
   /** Checks the hashes of htpasswd files; may reject as `hasher` may. */
   readonly verifier: HashVerifier;
   readonly counters: Counters;
+  /**
+   * How many tries all locks of one site may take together, whatever its policy says: where there are many
+   * sites, none may have the time of all for its guesses. @default as many as its locks allow
+   */
+  readonly perSite?: Budget | undefined;
   readonly linkUses: LinkUses;
   /** Sends letters to visitors. Without it, those who ask for one are told that it failed. */
   readonly requests?: RequestDesk | undefined;

@@ -22,7 +22,10 @@ export class Health {
   get isReady(): boolean {
     return this.#state === 'ready';
   }
-  /** In lines, for people. */
+  get state(): string {
+    return this.#state;
+  }
+  /** In lines, for people; not for visitors. */
   get words(): string {
     return [this.#state, ...this.#problems.values()].join('\n');
   }
@@ -31,6 +34,8 @@ export class Health {
 /** What is asked of a process, and by whom it is not to be seen: visitors. */
 export interface HealthOptions {
   readonly health: Health;
+  /** Whether visitors may ask too: then it is not said what is amiss. @default no */
+  readonly isPublic?: boolean | undefined;
   /** The figures, in Prometheus' text format; and their content type. */
   readonly metrics?: (() => Promise<{ readonly type: string; readonly text: string }>) | undefined;
 }
@@ -45,12 +50,13 @@ function answer(response: ServerResponse, status: number, text: string, type = '
  * Answers `/_dorlin/alive`, 200 as long as the process runs; `/_dorlin/ready`, 200 as long as visitors may
  * be sent, else 503; and `/metrics`.
  */
-export function healthListener({ health, metrics }: HealthOptions): RequestListener {
+export function healthListener({ health, metrics, isPublic = false }: HealthOptions): RequestListener {
   return (request, response) => {
     const path = request.url?.split('?', 1)[0];
     if (request.method !== 'GET' && request.method !== 'HEAD') answer(response, 405, 'Ask with GET.\n');
     else if (path === `${prefix}/alive`) answer(response, 200, 'alive\n');
-    else if (path === `${prefix}/ready`) answer(response, health.isReady ? 200 : 503, `${health.words}\n`);
+    else if (path === `${prefix}/ready`)
+      answer(response, health.isReady ? 200 : 503, `${isPublic ? health.state : health.words}\n`);
     else if (path === '/metrics' && metrics !== undefined) {
       metrics().then(
         ({ type, text }) => {
@@ -66,7 +72,7 @@ export function healthListener({ health, metrics }: HealthOptions): RequestListe
 
 /** Answers what is asked of the process, and leaves all else to the site. */
 export function answersHealth(health: Health, site: RequestListener): RequestListener {
-  const listener = healthListener({ health });
+  const listener = healthListener({ health, isPublic: true });
   return (request, response) => {
     const isAsked = request.url === `${prefix}/alive` || request.url === `${prefix}/ready`;
     (isAsked ? listener : site)(request, response);

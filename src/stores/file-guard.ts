@@ -25,7 +25,10 @@ type LeftOut<Ports> = { readonly [Name in keyof Ports]?: Ports[Name] | undefined
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts
   extends
-    Pick<GuardOptions, 'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent'>,
+    Pick<
+      GuardOptions,
+      'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
+    >,
     LeftOut<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
   readonly policies: PolicySource;
   readonly keys: GuardOptions['keys'];

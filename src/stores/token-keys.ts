@@ -1,6 +1,7 @@
 import { readFile, stat } from 'node:fs/promises';
 import { resolve } from 'node:path';
 import { createLocalJWKSet, createRemoteJWKSet, type JSONWebKeySet, type JWTVerifyGetKey } from 'jose';
+import { LRUCache } from 'lru-cache';
 import type { TokenKeys } from '../core/bypass/token.js';
 
 /** How long fetched keys are used without asking again, in milliseconds. */
@@ -15,7 +16,8 @@ const cooldownDuration = 30 * 1000;
  * @param folder - from where files are seen
  */
 export function tokenKeysFrom(folder: string): TokenKeys {
-  const sources = new Map<string, JWTVerifyGetKey>();
+  // Few are enough for any site; of many sites, those that nobody has asked for longest go.
+  const sources = new LRUCache<string, JWTVerifyGetKey>({ max: 1000 });
   return (jwks) => {
     let source = sources.get(jwks);
     if (source === undefined) {

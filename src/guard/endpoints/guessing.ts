@@ -23,7 +23,9 @@ export async function countTry(
   const { perVisitor, perLock } = guarded.policy.guessing;
   const known = browser !== undefined && isKnownAt(browser, lock, context.now) ? browser : undefined;
   const at = `${guarded.audience}\n${lock.name}\n`;
-  const needed =
+  // Last: what a lock's own budget ends takes nothing from other locks of the site.
+  const ofSite = options.perSite === undefined ? [] : [{ key: `${guarded.audience}\nsite`, budget: options.perSite }];
+  const ofLock =
     known === undefined
       ? [
           { key: `${at}all`, budget: perLock },
@@ -34,6 +36,7 @@ export async function countTry(
           { key: `${at}known`, budget: perLock },
           { key: `${at}browser ${known.id}`, budget: perVisitor },
         ];
+  const needed = [...ofLock, ...ofSite];
 
   const taken: typeof needed = [];
   const giveBack = async () => {

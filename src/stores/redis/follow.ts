@@ -1,5 +1,6 @@
 import { ask, numberOf, textsOf, type RedisClient } from './client.js';
 import type { Names } from './names.js';
+import { messageOf, tell } from './telling.js';
 
 /** What is told of the shared store while it is followed. */
 export interface StoreNews {
@@ -33,7 +34,7 @@ export async function followSites(
 
   const look = async () => {
     const epoch = numberOf(await ask(client, 'GET', names.epoch));
-    if (isAway) onBack?.();
+    if (isAway) tell(() => onBack?.());
     isAway = false;
     if (epoch === seen) return;
     const since = seen;
@@ -54,7 +55,7 @@ export async function followSites(
           seen = Math.min(seen, -1);
           if (isAway) return;
           isAway = true;
-          onAway?.(error instanceof Error ? error.message : 'unknown');
+          tell(() => onAway?.(messageOf(error)));
         })
         .finally(lookLater);
     }, lookEvery);

@@ -14,12 +14,14 @@ interface Line {
 
 /** Most lines that wait for the store to be there again; what comes after them is counted. */
 const mostWaiting = 5000;
+/** Most lines that the store keeps of one site, some 10 MB: memory is what a flood would fill. Each pull takes them over. */
+const mostLines = 50_000;
 /** How many are on their way at once. */
 const atOnce = 100;
 
 /**
  * The journals of all sites as streams, to which any number of processes write. Lines wait where the store
- * is away, and are written when it is there again; those that are too old go.
+ * is away, and are written when it is there again; those that are too old go, and the oldest of too many.
  *
  * @param siteOf - the id of a policy's site
  * @param onFailure - told why nothing can be written, once a minute at most
@@ -31,10 +33,11 @@ export function redisJournal(
   onFailure: (problem: string) => void = () => undefined,
   clock: () => number = () => Date.now() / 1000,
 ): Journal {
-  // Of each site: what makes its lines, and how many of them were lost.
-  const journals = new LRUCache<string, { readonly linesOf: ReturnType<typeof journalLines>; lost: number }>({
-    max: 10_000,
-  });
+  // Of each site: what makes its lines, how many of them were lost, and when old ones were last cleared away.
+  const journals = new LRUCache<
+    string,
+    { readonly linesOf: ReturnType<typeof journalLines>; lost: number; cleared: number }
+  >({ max: 10_000 });
   let waiting: Line[] = [];
   let writing: Promise<void> | undefined;
   let isClosing = false;
@@ -42,15 +45,19 @@ export function redisJournal(
 
   const journalOf = (site: string) => {
     let journal = journals.get(site);
-    if (journal === undefined) journals.set(site, (journal = { linesOf: journalLines(clock), lost: 0 }));
+    if (journal === undefined) journals.set(site, (journal = { linesOf: journalLines(clock), lost: 0, cleared: 0 }));
     return journal;
   };
   const lose = (site: string) => {
     journalOf(site).lost++;
   };
   const write = async ({ site, entry, keepSeconds }: Line) => {
-    const oldest = Math.max(0, Math.floor((clock() - keepSeconds) * 1000));
-    await ask(client, 'XADD', names.journal(site), 'MINID', '~', oldest, '*', 'line', JSON.stringify(entry));
+    const stream = names.journal(site);
+    await ask(client, 'XADD', stream, 'MAXLEN', '~', mostLines, '*', 'line', JSON.stringify(entry));
+    const journal = journalOf(site);
+    if (clock() - journal.cleared < 3600) return;
+    journal.cleared = clock();
+    await ask(client, 'XTRIM', stream, 'MINID', '~', Math.max(0, Math.floor((clock() - keepSeconds) * 1000)));
   };
   const writeAll = async () => {
     await Promise.resolve();

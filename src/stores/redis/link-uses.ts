@@ -1,12 +1,12 @@
 import { randomBytes } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
-import { DorlinError } from '../../core/errors.js';
 import { numberOf, type RedisClient } from './client.js';
 import type { Names } from './names.js';
 import { script } from './script.js';
+import { isAway } from './telling.js';
 
-/** How long what came of a taking is remembered, in seconds. */
-const ticketSeconds = 120;
+/** How long what came of a taking is remembered, in seconds: a use can be returned for as long. */
+const ticketSeconds = 6 * 3600;
 
 // Asked twice with one ticket, it takes once: an answer may be lost on the way.
 const takeUse = script(`
@@ -33,8 +33,6 @@ return 1
 const patience = 3000;
 /** Most takings of which nobody knows what came; beyond them the use stays taken. */
 const mostOpen = 1000;
-
-const isAway = (error: unknown) => error instanceof DorlinError && error.code === 'store-away';
 
 /** Counts the uses of one site's entry links for any number of processes. */
 export interface SharedLinkUses {

@@ -1,15 +1,13 @@
-import { LRUCache } from 'lru-cache';
-import pLimit from 'p-limit';
 import { DorlinError } from '../../core/errors.js';
 import type { KeyChain } from '../../core/passes/keys.js';
 import type { Policy } from '../../core/policy/types.js';
 import type { PolicySource } from '../../guard/policy-source.js';
-import { readHost } from '../../guard/visit/host.js';
 import type { RedisClient } from './client.js';
 import { followSites, type StoreNews } from './follow.js';
 import type { Names } from './names.js';
 import type { RedisSites } from './sites.js';
 import { loadSite, type LoadedSite } from './stored-policy.js';
+import { isAway, messageOf, tell } from './telling.js';
 
 /** What is told of the policies of a store. */
 export interface SharedPolicyNews extends StoreNews {
@@ -27,10 +25,17 @@ export interface SharedPolicies extends PolicySource {
   readonly keysOf: (policy: Policy) => KeyChain;
 }
 
-const messageOf = (error: unknown) => (error instanceof Error ? error.message : 'unknown');
+export function tellChange(
+  news: SharedPolicyNews,
+  before: LoadedSite | undefined,
+  after: LoadedSite | undefined,
+): void {
+  if (before === undefined || before.policy === after?.policy) return;
+  tell(() => news.onChange?.(before.policy, after?.policy));
+}
 
 /** Which site a policy is of, for as long as somebody asks by it. */
-class Owners {
+export class Owners {
   readonly #sites = new WeakMap<Policy, LoadedSite>();
   add(site: LoadedSite): void {
     this.#sites.set(site.policy, site);
@@ -77,10 +82,10 @@ export async function oneSite(
         if (after === before) return;
         if (after !== undefined) owners.add(after);
         site = after;
-        if (before !== undefined && before.policy !== after?.policy) news.onChange?.(before.policy, after?.policy);
+        tellChange(news, before, after);
       } catch (error) {
-        if (error instanceof DorlinError && error.code === 'store-away') retry();
-        else news.onBroken?.(messageOf(error), id);
+        if (isAway(error)) retry();
+        else tell(() => news.onBroken?.(messageOf(error), id));
       }
     });
   };
@@ -118,143 +123,6 @@ export async function oneSite(
       clearTimeout(timer);
       stop();
       await queue;
-    },
-  };
-}
-
-/** How much is kept of many sites. */
-export interface ManySitesOptions extends SharedPolicyNews {
-  /** Policies that are kept compiled, in bytes, about. What nobody has asked for longest goes. @default 256 million */
-  readonly most?: number | undefined;
-}
-
-/** About how many bytes a policy takes once it is compiled, for each letter that it is written in. */
-const bytesPerLetter = 30;
-
-/** How many policies are read at once, and how many visits may wait for that. */
-const reading = 4;
-const mostWaiting = 2000;
-
-/**
- * All sites of the store, each by its hosts: compiled with the first visit, and kept as long as there is
- * room. An unknown host has no policy; one that cannot be asked for now is an error, and nobody is let in.
- *
- * @throws DorlinError `store-away`, `store-unfit`
- */
-export async function everySite(
-  client: RedisClient,
-  names: Names,
-  sites: RedisSites,
-  { most = 256e6, ...news }: ManySitesOptions = {},
-): Promise<SharedPolicies> {
-  const owners = new Owners();
-  const loaded = new LRUCache<string, LoadedSite>({
-    maxSize: most,
-    maxEntrySize: most,
-    sizeCalculation: ({ text }) => 20_000 + text.length * bytesPerLetter,
-  });
-  // By the `Host` header as it comes: the host, and which site it was of.
-  const hosts = new LRUCache<string, { readonly host: string; readonly id: string }>({
-    maxSize: most / 16,
-    sizeCalculation: (_, header) => 300 + 4 * header.length,
-  });
-  // Hosts of no site, until any site changes.
-  const strangers = new LRUCache<string, true>({ max: 10_000 });
-  const limit = pLimit(reading);
-  const underWay = new Map<string, Promise<unknown>>();
-  // Sites that were changed while they were read.
-  const dirty = new Set<string>();
-  let generation = 0;
-
-  /** One piece of work for all who want it. */
-  const once = <T>(key: string, work: () => Promise<T>): Promise<T> => {
-    const known = underWay.get(key) as Promise<T> | undefined;
-    if (known !== undefined) return known;
-    if (limit.pendingCount >= mostWaiting) {
-      return Promise.reject(new DorlinError('store-away', 'More sites are asked for at once than can be read.'));
-    }
-    const done = limit(work).finally(() => underWay.delete(key));
-    underWay.set(key, done);
-    return done;
-  };
-
-  const load = (id: string): Promise<LoadedSite | undefined> =>
-    once(`site ${id}`, async () => {
-      for (;;) {
-        dirty.delete(id);
-        const before = loaded.get(id);
-        const site = await loadSite(sites, id, before);
-        // It was changed while it was read: what was read may be what was before.
-        if (dirty.has(id)) continue;
-        if (site === undefined) loaded.delete(id);
-        else {
-          owners.add(site);
-          loaded.set(id, site);
-        }
-        if (before !== undefined && before.policy !== site?.policy) news.onChange?.(before.policy, site?.policy);
-        return site;
-      }
-    });
-
-  const reload = (id: string) => {
-    load(id).catch((error: unknown) => {
-      if (error instanceof DorlinError && error.code === 'store-away') {
-        setTimeout(() => {
-          if (loaded.has(id)) reload(id);
-        }, 500).unref();
-      } else news.onBroken?.(messageOf(error), id);
-    });
-  };
-
-  const stop = await followSites(
-    client,
-    names,
-    (changed) => {
-      generation++;
-      strangers.clear();
-      for (const id of changed === undefined ? [...loaded.keys()] : [changed]) {
-        if (!loaded.has(id) && !underWay.has(`site ${id}`)) continue;
-        dirty.add(id);
-        reload(id);
-      }
-    },
-    news,
-  );
-
-  const find = async (header: string, host: string): Promise<Policy | undefined> => {
-    // Twice, as a host may go from one site to another meanwhile.
-    for (let turn = 0; turn < 2; turn++) {
-      const since = generation;
-      const id = await once(`host ${host}`, () => sites.ofHost(host));
-      if (id === undefined) {
-        if (since === generation) strangers.set(host, true);
-        return undefined;
-      }
-      const known = loaded.get(id);
-      const site = known?.hosts.has(host) === true ? known : await load(id);
-      if (site?.hosts.has(host) !== true) continue;
-      hosts.set(header, { host, id });
-      return site.policy;
-    }
-    return undefined;
-  };
-
-  return {
-    policyFor(visit) {
-      const { host: header } = visit.headers;
-      if (typeof header !== 'string') return undefined;
-      const known = hosts.get(header);
-      const site = known && loaded.get(known.id);
-      // A host that the site has given up is looked for anew.
-      if (site?.hosts.has(known?.host ?? '') === true) return site.policy;
-      const host = readHost(header);
-      return host === undefined || strangers.has(host) ? undefined : find(header, host);
-    },
-    siteOf: owners.siteOf,
-    keysOf: owners.keysOf,
-    close: () => {
-      stop();
-      return Promise.resolve();
     },
   };
 }

@@ -19,6 +19,7 @@ export interface LoadedSite {
 /**
  * Reads a site, and makes of it what counts; what has not changed stays the same object.
  *
+ * @param mayRead - throws where a text is not to be read
  * @returns undefined where it was taken out
  * @throws DorlinError `source-unknown`, `policy-invalid`, `secret-weak`, `source-refused`, `store-away`, `store-unfit`
  */
@@ -26,10 +27,12 @@ export async function loadSite(
   sites: Pick<RedisSites, 'read'>,
   id: string,
   known: LoadedSite | undefined,
+  mayRead: (id: string, text: string) => void = () => undefined,
 ): Promise<LoadedSite | undefined> {
   const stored = await sites.read(id);
   // Taken out it would say so: a store that was emptied opens and ends nothing.
   if (stored === undefined) throw new DorlinError('source-unknown', `The store has no policy for the site ${id}.`);
+  if (stored.text !== undefined && stored.text !== known?.text) mayRead(id, stored.text);
   return stored.text === undefined ? undefined : loadStored({ ...stored, text: stored.text }, known);
 }
 

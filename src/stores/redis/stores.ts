@@ -14,14 +14,8 @@ import { redisCounters } from './counters.js';
 import { redisJournal } from './journal.js';
 import { redisLinkUses } from './link-uses.js';
 import { defaultPrefix, namesIn } from './names.js';
-import {
-  everySite,
-  oneSite,
-  type ManySitesOptions,
-  type OneSharedPolicy,
-  type SharedPolicies,
-  type SharedPolicyNews,
-} from './policies.js';
+import { everySite, type ManySitesOptions } from './every-site.js';
+import { oneSite, type OneSharedPolicy, type SharedPolicies, type SharedPolicyNews } from './policies.js';
 import { redisSites, type RedisSites } from './sites.js';
 
 /** All that guards on many machines share, in one Redis. */
@@ -35,7 +29,7 @@ export interface RedisStores {
   /** The uses of entry links, each counted once whatever becomes of the connection. */
   readonly linkUses: (policies: SharedPolicies) => LinkUses;
   readonly journal: (policies: SharedPolicies, onFailure?: (problem: string) => void) => Journal;
-  readonly requests: (policies: SharedPolicies, send?: typeof sendLetterBySmtp) => RequestDesk;
+  readonly requests: (policies: SharedPolicies, send?: RequestDesk['send']) => RequestDesk;
   readonly keptFile: (policies: SharedPolicies) => NonNullable<GuardOptions['keptFile']>;
   /** Ends what waits for the store. The connection is the caller's. */
   readonly close: () => void;
@@ -66,15 +60,16 @@ export function redisStores(client: RedisClient, { prefix = defaultPrefix }: Red
     everySite: (options) => everySite(client, names, sites, options),
     linkUses: ({ siteOf }) => ({ take: (link, most, policy) => uses.take(siteOf(policy), link, most) }),
     journal: ({ siteOf }, onFailure) => redisJournal(client, names, siteOf, onFailure),
-    requests: ({ siteOf, keysOf }, send = sendLetterBySmtp) => ({
-      send: (letter, { mail }) => send(letter, mail),
+    requests: ({ siteOf, keysOf }, send = (letter, { mail }) => sendLetterBySmtp(letter, mail)) => ({
+      send,
       async recall(lock, id, policy) {
         const text = await sites.recall(siteOf(policy)).catch(() => undefined);
         const sealed = text === undefined ? undefined : recallOf(text)?.[lock]?.[id];
         return sealed === undefined ? undefined : openRecall(sealed, keysOf(policy));
       },
       async keep(entry, policy) {
-        await ask(client, 'XADD', names.requests(siteOf(policy)), '*', 'line', JSON.stringify(entry));
+        const stream = names.requests(siteOf(policy));
+        await ask(client, 'XADD', stream, 'MAXLEN', '~', mostRequests, '*', 'line', JSON.stringify(entry));
       },
     }),
     keptFile:
@@ -86,6 +81,9 @@ export function redisStores(client: RedisClient, { prefix = defaultPrefix }: Red
     },
   };
 }
+
+/** Most requests that the store keeps of one site; they are taken over by each pull. */
+const mostRequests = 100_000;
 
 function recallOf(text: string): z.output<typeof recallSchema> | undefined {
   try {
@@ -100,11 +98,14 @@ export interface RedisGuardOptions
   extends
     RedisOptions,
     SharedPolicyNews,
-    Pick<GuardPorts, 'identify' | 'onEvent' | 'tokenKeys' | 'mayBeMarked' | 'hasher' | 'caches' | 'refusalDelay'> {
+    Pick<
+      GuardPorts,
+      'identify' | 'onEvent' | 'perSite' | 'tokenKeys' | 'mayBeMarked' | 'hasher' | 'caches' | 'refusalDelay'
+    > {
   /** Told why the journal cannot be written, once a minute at most. */
   readonly onJournalFailed?: ((problem: string) => void) | undefined;
   /** Sends letters to visitors in another way than by SMTP. */
-  readonly sendLetter?: ((letter: Letter) => Promise<void>) | undefined;
+  readonly sendLetter?: ((letter: Letter, policy: Policy) => Promise<void>) | undefined;
 }
 
 /** A guard over the shared store. */
@@ -120,6 +121,7 @@ function guardOver(
   {
     sendLetter,
     onJournalFailed,
+    perSite,
     identify,
     onEvent,
     tokenKeys,
@@ -137,7 +139,7 @@ function guardOver(
     journal: stores.journal(policies, onJournalFailed),
     requests: stores.requests(policies, sendLetter),
     keptFile: stores.keptFile(policies),
-    ...{ identify, onEvent, tokenKeys, mayBeMarked, hasher, caches, refusalDelay },
+    ...{ perSite, identify, onEvent, tokenKeys, mayBeMarked, hasher, caches, refusalDelay },
   });
   const close = async () => {
     stores.close();
@@ -145,7 +147,10 @@ function guardOver(
   };
   const policyAt = (visit: Visit) => {
     const policy = policies.policyFor(visit);
-    return policy instanceof Promise ? undefined : policy;
+    if (!(policy instanceof Promise)) return policy;
+    // Whoever asks for what is at hand only does not wait, and is not told what becomes of it.
+    policy.catch(() => undefined);
+    return undefined;
   };
   return { ...guard, close, stores, policyAt };
 }
@@ -179,6 +184,10 @@ export async function guardFromRedis(
  * One guard for all sites of the store, each by its hosts. Nothing of one counts at another: each has its
  * own secret, journal, pictures and counters. A host that no site has is answered 421 (RFC 9110 section 15.5.20).
  *
+ * Each policy is its owner's, and may burden the others no more than so much: it has at most 128 KiB, no costly
+ * hashes, and 600 tries a minute at all its locks together (`perSite`). The guard asks no server that a policy names:
+ * letters go by `DORLIN_SMTP` or `sendLetter`, and nobody is known by `identity.jwt` unless `tokenKeys` are handed in.
+ *
  * What stands behind must take the host as the guard has read it: see docs/deploy/many-sites.md.
  *
  * @throws DorlinError `store-away`, `store-unfit`
@@ -189,5 +198,11 @@ export async function guardsFromRedis(
 ): Promise<RedisGuard> {
   await whenThere(client);
   const stores = redisStores(client, options);
-  return guardOver(stores, await stores.everySite(options), options);
+  const policies = await stores.everySite(options);
+  return guardOver(stores, policies, {
+    perSite: { tries: 600, seconds: 60 },
+    // Whoever writes one policy is not to have our machine ask others: its mail server is not used.
+    sendLetter: (letter, { mail }) => sendLetterBySmtp(letter, { ...mail, server: undefined }),
+    ...options,
+  });
 }

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { dirname, resolve, sep } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../../core/errors.js';
@@ -8,7 +9,7 @@ import type { Policy } from '../../core/policy/types.js';
 import type { RequestEntry } from '../../core/site-ports.js';
 import { baseFile, draftFile } from '../draft-files.js';
 import { ignore } from '../file-errors.js';
-import { appendEntries } from '../journal-file.js';
+import { appendEntries, journalFile } from '../journal-file.js';
 import { givenSecret, makeKeepingFolder, openKeys, readSecret, whileAlone, writeSecret } from '../keeping.js';
 import { keepNamed, keptNames, readKept } from '../kept-files.js';
 import { noteLinkUses } from '../link-uses.js';
@@ -81,12 +82,23 @@ export async function pullPolicy(policyFile: string, { client, names, sites }: S
   return whileAlone(policyFile, async () => {
     const local = await textIn(policyFile);
     const tie = await tieOf(policyFile);
-    const id = site ?? tie?.site ?? (local === undefined ? undefined : readPolicyOrThrow(local, policyFile).site.id);
+    const own = tie?.site ?? (local === undefined ? undefined : readPolicyOrThrow(local, policyFile).site.id);
+    const id = site ?? own;
     if (id === undefined) throw await unnamed(sites);
+    if (own !== undefined && own !== id) {
+      throw new DorlinError(
+        'source-refused',
+        `${policyFile} is the policy of ${own}, and would become that of ${id}.`,
+        {
+          mend: 'Pull each site into a folder of its own.',
+        },
+      );
+    }
     const stored = await sites.read(id);
     if (stored?.text === undefined)
       throw new DorlinError('source-unknown', `The store has no policy for the site ${id}.`);
     const after = readPolicyOrThrow(stored.text, `the site ${id}`);
+    refuseElsewhere(policyFile, after);
     const base = tie?.site === id ? tie.text : undefined;
     const isChangedHere = local !== undefined && local !== base && local !== stored.text;
     let draft: string | undefined;
@@ -131,6 +143,23 @@ export async function pullPolicy(policyFile: string, { client, names, sites }: S
     const before = local === undefined ? undefined : readPolicyOrThrow(local, policyFile);
     return { site: id, version: stored.version, before, after, draft };
   });
+}
+
+/** What a policy of the store names is not to be written outside of the folder that it was brought to. */
+function refuseElsewhere(policyFile: string, policy: Policy): void {
+  const folder = resolve(dirname(policyFile));
+  const files = [journalFile(policyFile, policy), requestsFile(policyFile, policy)].filter(
+    (file) => file !== undefined,
+  );
+  const outside = files.find((file) => !resolve(file).startsWith(folder + sep));
+  if (outside === undefined) return;
+  throw new DorlinError(
+    'source-refused',
+    `The policy of the store would have ${outside} written, outside of ${folder}.`,
+    {
+      mend: 'Have `journal.file` and `mail.list` lie below the policy.',
+    },
+  );
 }
 
 async function unnamed(sites: RedisSites): Promise<DorlinError> {
@@ -214,6 +243,7 @@ async function putText(
   given?: readonly string[],
 ): Promise<Pushed> {
   const policy = readPolicyOrThrow(text, policyFile);
+  refuseElsewhere(policyFile, policy);
   const { id, origin } = policy.site;
   if (id === undefined) {
     throw new DorlinError(

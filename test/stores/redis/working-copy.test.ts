@@ -253,4 +253,26 @@ describe('copies of a site in the shared store', { skip: lacksProgram('redis-ser
     await freshen(one);
     assert.equal(await text(one), await text(other));
   });
+
+  test('a copy of one site becomes none of another, and nothing is written outside of its folder', async () => {
+    const [one] = await twoCopies('mine');
+    await twoCopies('yours');
+    const before = await text(one);
+    await assert.rejects(pull(one, undefined, 'yours'), { code: 'source-refused' });
+    assert.equal(await text(one), before);
+    for (const rest of [{ journal: { file: '../../out.jsonl' } }, { mail: { list: '/tmp/dorlin-out.csv' } }]) {
+      await writeFile(one, await policyText(locks, { id: 'mine' }, rest));
+      await assert.rejects(push(one), { code: 'source-refused' });
+    }
+    const client = redis.client();
+    await until(() => client.status === 'ready');
+    await client.hset(
+      'dorlin:site:mine',
+      'text',
+      await policyText(locks, { id: 'mine' }, { journal: { file: '../x' } }),
+    );
+    await writeFile(one, before);
+    await assert.rejects(pull(one), { code: 'source-refused' });
+    assert.equal(await text(one), before);
+  });
 });
