@@ -6,7 +6,7 @@ import { textAnswer } from '../answers/answers.js';
 import { headerOf, type Answer, type Verdict, type VerdictHeaders, type Visit } from '../visit/visit.js';
 
 /** Whether a web server asks on behalf of a visitor: `GET /_dorlin/authorize`, in that spelling alone. */
-export const isSubrequest = ({ target }: Visit, { site }: Policy) =>
+export const isSubrequest = ({ target }: Pick<Visit, 'target'>, { site }: Policy): boolean =>
   target.startsWith(site.prefix) && target.slice(site.prefix.length) === '/authorize';
 
 /** What a web server says of the request that it was sent. */

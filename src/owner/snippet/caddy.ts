@@ -5,12 +5,17 @@ const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.re
 
 /** A whole configuration of Caddy 2.6 or newer: a Caddyfile. */
 export function caddySnippet(front: Front): string {
-  const { authorizer, port, names, prefix, site, siteName, distrusted, indexFiles, extensions, missingPage } = front;
+  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, missingPage } =
+    front;
   const hosts =
     names.length === 0 ? [`:${port}`] : names.map((name) => (port === 443 ? name : `http://${name}:${port}`));
   const without = (tabs: string, all: readonly string[]) => all.map((name) => `${tabs}header_up -${name}`).join('\n');
+  // Whatever the visitor names, the files are this site's.
+  const ofSite = (tabs: string) =>
+    `${tabs}header_up ${siteId === undefined ? '-Dorlin-Site' : `Dorlin-Site ${siteId}`}`;
   const proxied = (tabs: string) => `${tabs}reverse_proxy ${authorizer} {
 ${without(`${tabs}\t`, distrusted)}
+${ofSite(`${tabs}\t`)}
 ${tabs}}`;
   const tries = ['{path}', ...extensions.map((end) => `{path}${end}`), ...indexFiles.map((name) => `{path}/${name}`)];
   const own =
@@ -63,6 +68,7 @@ ${without(
   '\t\t\t',
   distrusted.filter((name) => !name.startsWith('X-Original-')),
 )}
+${ofSite('\t\t\t')}
 \t\t\theader_up X-Original-URI {http.request.orig_uri}
 \t\t\theader_up X-Original-Method {http.request.orig_method}
 \t\t\theader_up Dorlin-Hide 403

@@ -13,6 +13,8 @@ export interface FrontOrder {
 /** The same, with what the policy says of it. */
 export interface Front extends FrontOrder {
   readonly siteName: string;
+  /** The site whose files it serves, so that a guard of many sites judges by no other policy. */
+  readonly siteId: string | undefined;
   /** Without its last slash: `/_dorlin`. */
   readonly prefix: string;
   readonly extensions: readonly string[];

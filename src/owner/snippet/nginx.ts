@@ -6,7 +6,8 @@ const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.re
 
 /** A whole configuration of nginx 1.18 or newer, with its module `auth_request`: a file for `conf.d`. */
 export function nginxSnippet(front: Front): string {
-  const { authorizer, port, names, prefix, site, siteName, distrusted, indexFiles, extensions, missingPage } = front;
+  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, missingPage } =
+    front;
   const setHeaders = (more: readonly (readonly [string, string])[]) =>
     [...more, ...distrusted.map((name) => [name, '""'] as const)]
       .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
@@ -16,6 +17,8 @@ export function nginxSnippet(front: Front): string {
     ['Connection', '""'],
     ['X-Forwarded-For', '$remote_addr'],
     ['X-Forwarded-Proto', '$scheme'],
+    // Whatever the visitor names, the files are this site's.
+    ['Dorlin-Site', siteId ?? '""'],
   ] as const;
   const toDorlin = `        auth_request off;
         # What the verdict said beforehand is not for this answer.

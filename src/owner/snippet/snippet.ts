@@ -73,6 +73,7 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
     names: order.names ?? (origin === undefined ? [] : [origin.hostname]),
     site: of,
     siteName: site.name.replace(/\s+/g, ' '),
+    siteId: site.id !== undefined && /^[\w.-]{1,64}$/.test(site.id) ? site.id : undefined,
     prefix: site.prefix,
     extensions: site.extensions,
     indexFiles: site.indexFiles,

@@ -2,7 +2,9 @@ import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { DorlinError } from '../../core/errors.js';
 import type { Policy } from '../../core/policy/types.js';
+import { isSubrequest } from '../../guard/endpoints/authorize.js';
 import { readHost } from '../../guard/visit/host.js';
+import type { Visit } from '../../guard/visit/visit.js';
 import type { RedisClient } from './client.js';
 import { followSites } from './follow.js';
 import type { Names } from './names.js';
@@ -170,16 +172,33 @@ export async function everySite(
     return site?.hosts.has(host) === true ? site.policy : undefined;
   };
 
+  /**
+   * What counts where the web server names the site whose files it serves: none but that. One that asks
+   * beforehand must, as it may have read another host out of the request than we do.
+   */
+  const fitting = (policy: Policy | undefined, { headers, target }: Visit): Policy | undefined => {
+    if (policy === undefined) return undefined;
+    const named = headers['dorlin-site'];
+    if (named === undefined) return isSubrequest({ target }, policy) ? undefined : policy;
+    if (typeof named !== 'string') return undefined;
+    if (named === owners.siteOf(policy)) return policy;
+    const host = readHost(named);
+    return host !== undefined && owners.of(policy).hosts.has(host) ? policy : undefined;
+  };
+  const policyOf = ({ headers: { host: header } }: Visit): Policy | undefined | Promise<Policy | undefined> => {
+    if (typeof header !== 'string') return undefined;
+    // Most write it as it is kept.
+    const known = atHand(header);
+    if (known !== undefined) return known;
+    const host = readHost(header);
+    if (host === undefined || strangers.has(host)) return undefined;
+    return (host === header ? undefined : atHand(host)) ?? find(host);
+  };
+
   return {
     policyFor(visit) {
-      const { host: header } = visit.headers;
-      if (typeof header !== 'string') return undefined;
-      // Most write it as it is kept.
-      const known = atHand(header);
-      if (known !== undefined) return known;
-      const host = readHost(header);
-      if (host === undefined || strangers.has(host)) return undefined;
-      return (host === header ? undefined : atHand(host)) ?? find(host);
+      const policy = policyOf(visit);
+      return policy instanceof Promise ? policy.then((found) => fitting(found, visit)) : fitting(policy, visit);
     },
     siteOf: owners.siteOf,
     keysOf: owners.keysOf,
