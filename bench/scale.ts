@@ -70,7 +70,7 @@ export async function benchScale(): Promise<Figure[]> {
       const start = performance.now();
       await put(turn + 1, { [`more-${turn}`]: { covers: [`/more-${turn}/`], passwords: { aa: 'owl' } } });
       await until(async () =>
-        (await Promise.all(guards.map((one) => one.answer(visit(`/more-${turn}/`))))).every(
+        (await Promise.all(guards.map(async (one) => one.answer(visit(`/more-${turn}/`))))).every(
           ({ kind }) => kind === 'answer',
         ),
       );

@@ -20,6 +20,8 @@ const ofRequest = /^(?:host|cookie|authorization|content-length|forwarded|x-forw
 
 /** What some servers take for the address that was asked for, in the place of the one that was judged. */
 const otherTargets = /^x-(?:original-ur[li]|rewrite-url|override-url|proxy-url|forwarded-(?:uri|path))$/;
+/** What some servers take for the host that was asked for, in the place of `Host`. */
+const otherHosts = /^(?:x-(?:host|original-host|http-host-override|host-override|forwarded-server)|dorlin-site)$/;
 /** What says who the visitor is, and how the visitor came. */
 const ofVisitor = /^(?:forwarded$|x-forwarded-|x-real-ip$|x-client-ip$|true-client-ip$)/;
 
@@ -65,6 +67,7 @@ export function forwardedHeaders(
     // Servers that know headers as variables take both signs for one.
     const plain = name.replaceAll('_', '-');
     if (ofConnection.has(plain) || plain === 'expect' || otherTargets.test(plain)) continue;
+    if (!isOneSite && otherHosts.test(plain)) continue;
     // Who reads it there could show it here again, as long as it holds.
     if (plain === patrolHeader) continue;
     if (ofVisitor.test(plain) && (!believed || plain !== name)) continue;

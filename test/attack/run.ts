@@ -7,6 +7,7 @@ import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
 import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
+import { attackHosts } from './on-hosts.js';
 import { attackKept } from './on-kept.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
@@ -28,6 +29,7 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
   ['links', attackLinks],
   ['console', attackConsole],
+  ['hosts', attackHosts],
   ['kept pictures', attackKept],
   ['sealed', attackSealed],
   ['vite', attackVite],
