@@ -5,6 +5,7 @@ import { DorlinError } from '../core/errors.js';
 import type { RequestEntry } from '../core/site-ports.js';
 import { ignore } from '../stores/file-errors.js';
 import { requestsFile } from '../stores/own-files.js';
+import { requestSchema } from '../stores/request-entry.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { lockNamed } from './named.js';
 
@@ -39,7 +40,7 @@ export async function listRequests(policyFile: string, locks: readonly string[] 
 function linesOf(text: string): RequestEntry[] {
   return text.split('\n').flatMap((line) => {
     try {
-      return entrySchema.safeParse(JSON.parse(line)).data ?? [];
+      return requestSchema.safeParse(JSON.parse(line)).data ?? [];
     } catch {
       return [];
     }
@@ -53,16 +54,6 @@ function rowsOf(text: string): RequestEntry[] {
   } catch (cause) {
     throw new DorlinError('list-unreadable', 'The list of requests is no CSV any more.', { cause });
   }
-  const read = z.array(entrySchema).safeParse(rows);
+  const read = z.array(requestSchema).safeParse(rows);
   return read.data ?? [];
 }
-
-const entrySchema: z.ZodType<RequestEntry> = z.object({
-  at: z.string(),
-  lock: z.string(),
-  address: z.string(),
-  language: z.string(),
-  consent: z.string(),
-  gives: z.enum(['password', 'link', 'nothing']),
-  sent: z.union([z.boolean(), z.enum(['yes', 'no']).transform((word) => word === 'yes')]),
-});

@@ -11,11 +11,14 @@ const isShared = async (policyFile: string) => storeAddress() !== undefined && (
  * @throws DorlinError `source-changed`, `source-refused`, `store-away`, `store-unfit`
  */
 export async function putWhole(policyFile: string, text: string): Promise<void> {
-  if (await isShared(policyFile)) {
-    const { pushText } = await import('./redis/working-copy.js');
-    await pushText(policyFile, text);
+  if (!(await isShared(policyFile))) {
+    await putHere(policyFile, text);
+    return;
   }
+  const { pushText } = await import('./redis/working-copy.js');
+  const tied = await pushText(policyFile, text);
   await putHere(policyFile, text);
+  await tied();
 }
 
 /** Has the passwords that can be looked up in the shared store be those that can here. */

@@ -117,7 +117,7 @@ export async function everySite(
       const last = underWay.get(`site ${id}`) ?? Promise.resolve();
       last
         .catch(() => undefined)
-        .then(() => load(id))
+        .then(() => (loaded.has(id) ? load(id) : undefined))
         .catch((error: unknown) => {
           if (isAway(error)) reloadLater(id, 500);
           else tell(() => news.onBroken?.(messageOf(error), id));

@@ -57,7 +57,9 @@ export function redisJournal(
     const journal = journalOf(site);
     if (clock() - journal.cleared < 3600) return;
     journal.cleared = clock();
-    await ask(client, 'XTRIM', stream, 'MINID', '~', Math.max(0, Math.floor((clock() - keepSeconds) * 1000)));
+    const oldest = Math.max(0, Math.floor((clock() - keepSeconds) * 1000));
+    // The line is written by now, and is not to be written again for this.
+    await ask(client, 'XTRIM', stream, 'MINID', '~', oldest).catch(() => undefined);
   };
   const writeAll = async () => {
     await Promise.resolve();

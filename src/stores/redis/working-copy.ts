@@ -6,7 +6,6 @@ import { DorlinError } from '../../core/errors.js';
 import { readEntry } from '../../core/journal/entry.js';
 import { readPolicyOrThrow } from '../../core/policy/read.js';
 import type { Policy } from '../../core/policy/types.js';
-import type { RequestEntry } from '../../core/site-ports.js';
 import { baseFile, draftFile } from '../draft-files.js';
 import { ignore } from '../file-errors.js';
 import { appendEntries, journalFile } from '../journal-file.js';
@@ -16,6 +15,7 @@ import { noteLinkUses } from '../link-uses.js';
 import { keepRequest } from '../mail.js';
 import { requestsFile } from '../own-files.js';
 import { putHere } from '../put-here.js';
+import { requestSchema } from '../request-entry.js';
 import { forgetPasswords, recallOf, recallSchema, remindOf } from '../recall-file.js';
 import { keepStep } from '../steps.js';
 import { storeAddress, tieOf, writeTie, type Tie } from '../tie.js';
@@ -119,7 +119,7 @@ export async function pullPolicy(policyFile: string, { client, names, sites }: S
       await writeFileAtomic(draft, local);
     }
     await takeSecret(policyFile, stored.secret);
-    const recall = recallSchema.safeParse(JSON.parse((await sites.recall(id)) ?? '{}')).data;
+    const recall = recallSchema.safeParse(parsed((await sites.recall(id)) ?? '{}')).data;
     if (recall !== undefined) await remindOf(policyFile, recall);
     const kept = new Set(await keptNames(policyFile));
     for (const name of await sites.pictures(id)) {
@@ -198,7 +198,8 @@ async function takeNews(
     if (lines.length < 1000) break;
   }
   for (const { id: at, line } of linesOf(await ask(client, 'XRANGE', names.requests(id), after(since.requests), '+'))) {
-    await keepRequest(requestsFile(policyFile, policy), JSON.parse(line) as RequestEntry);
+    const entry = requestSchema.safeParse(parsed(line)).data;
+    if (entry !== undefined) await keepRequest(requestsFile(policyFile, policy), entry);
     since.requests = at;
   }
   const uses = textsOf(await ask(client, 'HGETALL', names.uses(id)));
@@ -207,6 +208,15 @@ async function takeNews(
   );
   if (counts.length > 0) await noteLinkUses(policyFile, Object.fromEntries(counts));
   return since;
+}
+
+/** What a text says as JSON; undefined for what is none. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
 }
 
 const after = (id: string) => (id === '0' ? '-' : `(${id}`);
@@ -232,7 +242,9 @@ export async function pushPolicy(policyFile: string, store: Store, hosts?: reado
   return whileAlone(policyFile, async () => {
     const text = await textIn(policyFile);
     if (text === undefined) throw new DorlinError('policy-missing', `There is no policy at ${policyFile}.`);
-    return putText(policyFile, text, store, hosts);
+    const { pushed, tied } = await putText(policyFile, text, store, hosts);
+    await tied();
+    return pushed;
   });
 }
 
@@ -241,7 +253,7 @@ async function putText(
   text: string,
   { sites, client, names }: Store,
   given?: readonly string[],
-): Promise<Pushed> {
+): Promise<{ readonly pushed: Pushed; readonly tied: () => Promise<void> }> {
   const policy = readPolicyOrThrow(text, policyFile);
   refuseElsewhere(policyFile, policy);
   const { id, origin } = policy.site;
@@ -269,7 +281,8 @@ async function putText(
   // Taken out and brought in again it goes on counting; a store that was emptied begins anew.
   const isGone = stored?.text === undefined;
   const since = isGone ? (stored?.version ?? 0) : (tie?.version ?? 0);
-  const hosts = given ?? (isGone ? ownHosts(origin) : undefined);
+  const named = given === undefined ? undefined : [...new Set(given.map(hostNamed))];
+  const hosts = named ?? (isGone ? ownHosts(origin) : undefined);
   await openKeys(policyFile);
   const secret = await readSecret(policyFile);
   const there = new Set(await sites.pictures(id));
@@ -284,28 +297,35 @@ async function putText(
   if (isSame) await sites.putRecall(id, recall);
   const version = isSame ? stored.version : await sites.put({ id, text, since, hosts, secret, recall });
   const lines = tie?.site === id ? tie : { journal: await newest(client, names.journal(id)), requests: '0' };
-  await writeTie(policyFile, { site: id, version, text, journal: lines.journal, requests: lines.requests });
   if (stored !== undefined) await takeSecret(policyFile, stored.secret);
   const before = stored?.text === undefined ? undefined : readPolicyOrThrow(stored.text, `the site ${id}`);
-  return { site: id, version, before, after: policy, hosts: hosts ?? stored?.hosts ?? [] };
+  return {
+    pushed: { site: id, version, before, after: policy, hosts: hosts ?? stored?.hosts ?? [] },
+    tied: () => writeTie(policyFile, { site: id, version, text, journal: lines.journal, requests: lines.requests }),
+  };
 }
 
 const sameHosts = (one: readonly string[], other: readonly string[]) =>
   [...one].sort().join() === [...other].sort().join();
 
-/** The host of an origin, as it is kept. */
-const ownHosts = (origin: string | undefined) =>
-  origin === undefined ? [] : [new URL(origin).hostname.replace(/\.$/, '')];
+/** A host as it is kept: in small letters, `xn--` for other scripts, without a port. */
+const hostNamed = (text: string) =>
+  URL.canParse(`http://${text}/`) ? new URL(`http://${text}/`).hostname.replace(/\.$/, '') : text;
+
+const ownHosts = (origin: string | undefined) => (origin === undefined ? [] : [hostNamed(new URL(origin).host)]);
 
 const newest = async (client: RedisClient, stream: string) =>
   linesOf(await ask(client, 'XREVRANGE', stream, '+', '-', 'COUNT', 1))[0]?.id ?? '0';
 
 /**
  * Puts an edited text into the store before it is written here; to be called while alone.
+ *
+ * @returns to be called once it is written here: who is killed in between must not take what is here for
+ * newer than what is there
  * @throws DorlinError as {@link pushPolicy}
  */
-export const pushText = (policyFile: string, text: string): Promise<Pushed> =>
-  withStore(undefined, (store) => putText(policyFile, text, store));
+export const pushText = (policyFile: string, text: string): Promise<() => Promise<void>> =>
+  withStore(undefined, async (store) => (await putText(policyFile, text, store)).tied);
 
 /** Has the passwords to look up be those that there are here. To be called while alone. */
 export async function pushRecall(policyFile: string): Promise<void> {

@@ -17,7 +17,7 @@ import { guardFromRedis, redisStores, type RedisGuard } from '../../../src/redis
 import { recallPassword } from '../../../src/stores/recall-file.js';
 import { readSecret } from '../../../src/stores/keeping.js';
 import { keep } from '../../../src/stores/kept-files.js';
-import { freshen, keepFresh } from '../../../src/stores/redis/working-copy.js';
+import { freshen, keepFresh, pushText } from '../../../src/stores/redis/working-copy.js';
 import { answered, testBrowser } from '../../support/guards.js';
 import { policyText } from '../../support/policies.js';
 import { lacksProgram } from '../../support/programs.js';
@@ -274,5 +274,19 @@ describe('copies of a site in the shared store', { skip: lacksProgram('redis-ser
     await writeFile(one, before);
     await assert.rejects(pull(one), { code: 'source-refused' });
     assert.equal(await text(one), before);
+  });
+
+  test('who is killed between there and here finds the newer one when it comes again', async () => {
+    const [one, other] = await twoCopies('killed');
+    const newer = (await text(one)).replace('/members/', '/members-only/');
+    await pushText(one, newer);
+    await freshen(one);
+    assert.equal(await text(one), newer);
+    await changeLock(one, 'members', { settings: { remember: '3 days' } });
+    await freshen(other);
+    assert.match(await text(other), /members-only/);
+    const { hosts } = await push(one, undefined, ['Killed.EXAMPLE:8080', 'grüne.example', 'killed.example.']);
+    assert.deepEqual(hosts, ['killed.example', 'xn--grne-1ra.example']);
+    await assert.rejects(push(one, undefined, ['a b']), { code: 'source-refused' });
   });
 });
