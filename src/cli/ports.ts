@@ -9,6 +9,12 @@ export const sealedPort = 4285;
 /** Where consoles listen if nobody says otherwise. */
 export const consolePort = 4290;
 
+/** The address of a server on this machine, as it is told. */
+export function urlAt(host: string, port: number): string {
+  const name = host === '127.0.0.1' ? 'localhost' : host;
+  return `http://${name.includes(':') ? `[${name}]` : name}:${port}/`;
+}
+
 /** @throws DorlinError `call-wrong` */
 export function portOf(text: string | undefined): number | undefined {
   if (text === undefined) return undefined;

@@ -16,7 +16,7 @@ import { tokenKeysFrom } from '../stores/token-keys.js';
 import { entryWords } from './event-words.js';
 import { startOperations, type Operations } from './operations.js';
 import { paint, print } from './output.js';
-import { defaultPort, portOf } from './ports.js';
+import { defaultPort, portOf, urlAt } from './ports.js';
 import { eventAsEntry } from './site-log.js';
 import type { ServeOptions } from './serve-options.js';
 
@@ -51,8 +51,7 @@ export async function serveShared(
       connection.close();
       await operations?.close();
     };
-    const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
-    const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.server.port}/`;
+    const url = urlAt(options.host, site.server.port);
     await sayStarted(options, { url, what: site.what, source, operations, client: connection.client });
     return { port: site.server.port, close };
   } catch (error) {

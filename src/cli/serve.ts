@@ -13,7 +13,7 @@ import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand } from './command.js';
 import { paint, print } from './output.js';
-import { defaultPort, portOf } from './ports.js';
+import { defaultPort, portOf, urlAt } from './ports.js';
 import { startOperations, takeOperations, type OperationOptions } from './operations.js';
 import { takeStore, type ServeOptions } from './serve-options.js';
 import { serveShared } from './serve-shared.js';
@@ -104,8 +104,7 @@ export async function serve(
     health: operations.health,
     tellsHealth: operations.isOnSite,
   });
-  const host = options.host === '127.0.0.1' ? 'localhost' : options.host;
-  const url = `http://${host.includes(':') ? `[${host}]` : host}:${site.port}/`;
+  const url = urlAt(options.host, site.port);
   onListening?.(url);
   operations.note('listening', { url });
   if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));

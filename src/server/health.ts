@@ -1,5 +1,5 @@
 import { createServer, type RequestListener, type ServerResponse } from 'node:http';
-import { listen, type Listening } from './listen.js';
+import { listening, type Listening } from './listen.js';
 
 /** Whether a process can be sent visitors, for who asks before sending them: balancers, and what restarts processes. */
 export class Health {
@@ -87,13 +87,5 @@ export async function startHealth(
   options: HealthOptions & Listening,
 ): Promise<{ readonly port: number; readonly close: () => Promise<void> }> {
   const server = createServer(healthListener(options));
-  const port = await listen(server, options);
-  return {
-    port,
-    close: async () => {
-      const closed = new Promise((done) => server.close(done));
-      server.closeAllConnections();
-      await closed;
-    },
-  };
+  return listening(server, options);
 }

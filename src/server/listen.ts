@@ -26,6 +26,25 @@ export async function listen(server: Server, { host, port: first, mayMove }: Lis
   }
 }
 
+/**
+ * Lets a server listen that may end at once, whatever it is answering.
+ * @throws DorlinError `port-taken`
+ */
+export async function listening(
+  server: Server,
+  where: Listening,
+): Promise<{ readonly port: number; readonly close: () => Promise<void> }> {
+  const port = await listen(server, where);
+  return {
+    port,
+    close: async () => {
+      const closed = new Promise((done) => server.close(done));
+      server.closeAllConnections();
+      await closed;
+    },
+  };
+}
+
 /** Whether the server listens now; no if the port is taken. */
 function listens(server: Server, port: number, host: string) {
   return new Promise<boolean>((resolve, reject) => {

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
 import { join } from 'node:path';
 import sirv from 'sirv';
-import { listen, type Listening } from './listen.js';
+import { listening, type Listening } from './listen.js';
 
 /** A running server. */
 export interface PlainHost {
@@ -37,13 +37,5 @@ export async function startPlainHost(
       },
     );
   });
-  const port = await listen(server, where);
-  return {
-    port,
-    close: async () => {
-      const closed = new Promise((done) => server.close(done));
-      server.closeAllConnections();
-      await closed;
-    },
-  };
+  return listening(server, where);
 }
