@@ -47,7 +47,6 @@ export async function endWhenTold(
   { patience }: OperationOptions,
 ): Promise<void> {
   const signal = await told;
-  process.once('SIGINT', () => process.exit(130));
   await site.close(signal === 'SIGINT' ? 0 : Number(patience ?? 10));
 }
 

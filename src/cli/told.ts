@@ -1,16 +1,24 @@
-import { once } from 'node:events';
 import type { Forgotten } from '../owner/passwords/recalled.js';
 import { printError } from './output.js';
 
 /**
  * Waits for Ctrl-C or an order to end, and says which. To be called before anything is started, so that
- * one that comes early does not kill what should be ended cleanly.
+ * one that comes early does not kill what should be ended cleanly. A second Ctrl-C ends the process at once.
+ *
+ * The listeners stay: whoever writes a file whole listens meanwhile too, and kills the process where it finds
+ * itself alone, as it would after one that listens once.
  */
-export async function untilTold(): Promise<'SIGINT' | 'SIGTERM'> {
-  return Promise.race([
-    once(process, 'SIGINT').then(() => 'SIGINT' as const),
-    once(process, 'SIGTERM').then(() => 'SIGTERM' as const),
-  ]);
+export function untilTold(): Promise<'SIGINT' | 'SIGTERM'> {
+  return new Promise((resolve) => {
+    let isTold = false;
+    const tell = (signal: 'SIGINT' | 'SIGTERM') => {
+      if (isTold && signal === 'SIGINT') process.exit(130);
+      isTold = true;
+      resolve(signal);
+    };
+    process.on('SIGINT', tell);
+    process.on('SIGTERM', tell);
+  });
 }
 
 /** Says so where the text of what ended could not be forgotten. */
