@@ -19,17 +19,17 @@ import { followPolicy, type FollowedPolicy, type PolicyNews } from './policy-fil
 import { sharedRefusalDelay } from './refusal-delay.js';
 import { tokenKeysFrom } from './token-keys.js';
 
-/** What may be left out, by `undefined` as well. */
-type LeftOut<Ports> = { readonly [Name in keyof Ports]?: Ports[Name] | undefined };
-
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
-export interface GuardPorts
-  extends
-    Pick<
-      GuardOptions,
-      'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
-    >,
-    LeftOut<Pick<GuardOptions, 'hasher' | 'verifier' | 'counters' | 'refusalDelay' | 'clock' | 'caches'>> {
+export interface GuardPorts extends Pick<
+  GuardOptions,
+  'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
+> {
+  readonly hasher?: GuardOptions['hasher'] | undefined;
+  readonly verifier?: GuardOptions['verifier'] | undefined;
+  readonly counters?: GuardOptions['counters'] | undefined;
+  readonly refusalDelay?: GuardOptions['refusalDelay'] | undefined;
+  readonly clock?: GuardOptions['clock'] | undefined;
+  readonly caches?: GuardOptions['caches'] | undefined;
   readonly policies: PolicySource;
   readonly keys: GuardOptions['keys'];
   readonly journal?: Journal | undefined;

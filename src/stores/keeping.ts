@@ -22,10 +22,10 @@ export async function makeKeepingFolder(policyFile: string): Promise<string> {
   return folder;
 }
 
-type Environment = Readonly<Record<string, string | undefined>>;
-
 /** The secret that the environment says: in `DORLIN_SECRET`, or in the file that `DORLIN_SECRET_FILE` names. */
-export async function givenSecret(environment: Environment = process.env): Promise<string | undefined> {
+export async function givenSecret(
+  environment: Readonly<Record<string, string | undefined>> = process.env,
+): Promise<string | undefined> {
   const { DORLIN_SECRET: secret = '', DORLIN_SECRET_FILE: file = '' } = environment;
   if (secret !== '') return secret;
   if (file === '') return undefined;
@@ -47,7 +47,10 @@ const secretFile = (policyFile: string) => join(keepingFolder(policyFile), 'secr
  *
  * @throws DorlinError `secret-weak`, `secret-missing`
  */
-export async function openKeys(policyFile: string, environment: Environment = process.env): Promise<KeyChain> {
+export async function openKeys(
+  policyFile: string,
+  environment: Readonly<Record<string, string | undefined>> = process.env,
+): Promise<KeyChain> {
   const given = await givenSecret(environment);
   if (given !== undefined) return deriveKeys(given);
   await makeKeepingFolder(policyFile);
