@@ -32,12 +32,6 @@ async function change(
     print(`${counted(retired, 'older secret')} retired: passes and entry links that were signed by them have ended.`);
   else if (verify === 1) print('There is only the one that signs.');
   else print(`A new secret signs from now on. ${counted(verify - 1, 'older one')} still count, so nobody is put out.`);
-  print(
-    paint.dim(
-      shared === undefined
-        ? 'Start what serves the site anew, so that it counts there.'
-        : `All guards of ${shared} know it.`,
-    ),
-  );
+  print(paint.dim(shared === undefined ? 'What runs by this policy knows it.' : `All guards of ${shared} know it.`));
   if (verify > 1) print(paint.dim('Once nobody needs the older ones any more: dorlin secret retire'));
 }

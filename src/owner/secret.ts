@@ -13,12 +13,14 @@ export interface SecretChanged {
   readonly verify: number;
   /** How many verify no more: what they signed has ended. */
   readonly retired: number;
-  /** The site in the shared store whose guards know it by now; else who serves must be started anew. */
+  /** The site in the shared store whose guards know it by now; else what follows this policy does. */
   readonly shared?: string | undefined;
 }
 
 /** How long guards may take to learn of a new secret before anything is signed with it, in milliseconds. */
 const spread = 3000;
+/** The same for those on this machine, which follow the file. */
+const spreadHere = 1000;
 
 const partsOf = (secret: string) =>
   secret
@@ -30,7 +32,7 @@ const partsOf = (secret: string) =>
  * Makes a new secret that signs from now on. The ones before it go on verifying, so that nobody is put
  * out; passwords that can be looked up are sealed anew.
  *
- * In the shared store all guards first learn to verify by it, and only then is anything signed with it.
+ * All guards first learn to verify by it, those of the shared store too, and only then is anything signed with it.
  *
  * @throws DorlinError `secret-given`, `source-changed`, `store-away`
  */
@@ -67,7 +69,12 @@ async function changeSecret(
     if (!isShared) {
       const parts = partsOf(before);
       const after = change(parts);
-      // First what can be read by both.
+      const added = after.filter((part) => !parts.includes(part));
+      if (added.length > 0) {
+        // What runs here learns to verify by it first.
+        await writeSecret(policyFile, [...parts, ...added].join(','));
+        await wait(spreadHere);
+      }
       await resealed([...new Set([...after, ...parts])].join(','));
       await writeSecret(policyFile, after.join(','));
       return { verify: after.length, retired: parts.filter((part) => !after.includes(part)).length };

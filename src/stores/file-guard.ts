@@ -11,7 +11,7 @@ import { nativeHasher, sharedHashingQueue } from './hasher.js';
 import { nativeVerifier } from './htpasswd-hashes.js';
 import { fileJournal } from './journal-file.js';
 import { draftFile } from './draft-files.js';
-import { openKeys } from './keeping.js';
+import { fixedKeys, followKeys } from './follow-keys.js';
 import { readKept } from './kept-files.js';
 import { fileLinkUses } from './link-uses.js';
 import { requestDesk, requireMail } from './mail.js';
@@ -111,9 +111,9 @@ export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, '
 }
 
 /**
- * A guard over a policy file. It follows the file's changes; the secret is `DORLIN_SECRET` or
- * `.dorlin/secret` beside the policy, and so are the journal, the uses of links and the passwords that
- * can be looked up, unless others are given.
+ * A guard over a policy file. It follows the file's changes. The secret is `DORLIN_SECRET`, what
+ * `DORLIN_SECRET_FILE` names, or `.dorlin/secret` beside the policy, which is followed too; the journal, the
+ * uses of links and the passwords that can be looked up lie there as well, unless others are given.
  *
  * @param file - the path of the policy, usually `dorlin.yaml`
  * @param options - what to be told of, and other ports
@@ -124,13 +124,18 @@ export interface FileGuardOptions extends PolicyNews, Partial<Omit<GuardPorts, '
  * app.use(guardMiddleware(guard));
  */
 export async function guardFromFile(file: string, options: FileGuardOptions = {}): Promise<FileGuard> {
-  const { onChange, onBroken, onJournalFailed, sendLetter, ...ports } = options;
+  const { onChange, onBroken, onJournalFailed, sendLetter, keys: own, ...ports } = options;
   const followed = await followPolicy(file, { onChange, onBroken });
   const { current, former } = followed;
+  const closing = [followed.close];
+  const close = async () => {
+    for (const end of closing) await end();
+  };
   try {
     // Told at the start, not when the first visitor asks.
     if (sendLetter === undefined && ports.requests === undefined) requireMail(current());
-    const keys = ports.keys ?? (await openKeys(file));
+    const { current: keys, close: endKeys } = own === undefined ? await followKeys(file) : fixedKeys(own);
+    closing.push(endKeys);
     const guard = guardFromPorts({
       requests: requestDesk(file, keys, sendLetter),
       linkUses: fileLinkUses(file),
@@ -139,11 +144,11 @@ export async function guardFromFile(file: string, options: FileGuardOptions = {}
       journal: fileJournal(file, current, onJournalFailed, ports.clock),
       ...given(ports),
       keys,
-      policies: { policyFor: current, former, hasDraft: draftWatch(file), close: followed.close },
+      policies: { policyFor: current, former, hasDraft: draftWatch(file), close },
     });
     return { ...guard, policy: current, former, file };
   } catch (error) {
-    await followed.close();
+    await close();
     throw error;
   }
 }

@@ -39,7 +39,8 @@ export async function givenSecret(
   }
 }
 
-const secretFile = (policyFile: string) => join(keepingFolder(policyFile), 'secret');
+/** Where the secret lies that no environment says. */
+export const secretFile = (policyFile: string): string => join(keepingFolder(policyFile), 'secret');
 
 /**
  * The keys of a policy: from what the environment says, or from the file `.dorlin/secret`, which is made if

@@ -18,12 +18,12 @@ const patience = 10_000;
  *
  * @param send - in the place of SMTP
  */
-export function requestDesk(policyFile: string, keys: KeyChain, send = sendLetterBySmtp): RequestDesk {
+export function requestDesk(policyFile: string, keys: () => KeyChain, send = sendLetterBySmtp): RequestDesk {
   // One after the other, so that lines do not run into each other.
   let queue: Promise<void> = Promise.resolve();
   return {
     send: (letter, { mail }) => send(letter, mail),
-    recall: (lock, id) => recallPassword(policyFile, lock, id, keys).catch(() => undefined),
+    recall: (lock, id) => recallPassword(policyFile, lock, id, keys()).catch(() => undefined),
     keep: (entry, policy) => {
       const written = queue.then(() => keepRequest(requestsFile(policyFile, policy), entry));
       queue = written.catch(() => undefined);
