@@ -211,7 +211,7 @@ interface Started {
 async function sayStarted({ json }: ServeOptions, { url, what, source, operations, client }: Started): Promise<void> {
   const { healthAt } = operations;
   operations.note('listening', { url, serves: what });
-  const isKept = await keepsOnDisk(client);
+  const warnings = await warningsOf(client);
   if (json === true) {
     print(
       JSON.stringify({
@@ -220,7 +220,7 @@ async function sayStarted({ json }: ServeOptions, { url, what, source, operation
         url,
         serves: what,
         health: healthAt,
-        isKept,
+        warnings,
         ...source,
       }),
     );
@@ -236,19 +236,26 @@ async function sayStarted({ json }: ServeOptions, { url, what, source, operation
   print(`  ${words} ${paint.bold(what)} at`);
   print(`  ${paint.bold(paint.cyan(url))}`);
   if (healthAt !== undefined) print(paint.dim(`  Health and figures: ${healthAt}/_dorlin/ready, ${healthAt}/metrics`));
-  if (isKept === false) {
-    print();
-    print(
-      paint.yellow('  This Redis keeps nothing on disk: when it is started anew, policies are gone and links can be'),
-    );
-    print(paint.yellow('  used once more. Set `appendonly yes` there.'));
-  }
+  if (warnings.length > 0) print();
+  for (const warning of warnings) print(`  ${paint.yellow(warning)}`);
   print();
 }
 
-/** Whether what was told to a Redis outlives it; undefined where it does not say. */
-async function keepsOnDisk(client: Client): Promise<boolean | undefined> {
-  const about = await ask(client, 'INFO', 'persistence').then(textOf, () => undefined);
-  const found = /^aof_enabled:(\d)/m.exec(about ?? '')?.[1];
-  return found === undefined ? undefined : found === '1';
+/** What would be wondered at later, of how a Redis is set. It may not say. */
+async function warningsOf(client: Client): Promise<string[]> {
+  const said = async (section: string) => (await ask(client, 'INFO', section).then(textOf, () => '')) ?? '';
+  const [persistence, memory] = await Promise.all([said('persistence'), said('memory')]);
+  const warnings: string[] = [];
+  if (/^aof_enabled:0/m.test(persistence)) {
+    warnings.push(
+      'This Redis keeps nothing on disk at once (appendonly no): started anew it may have lost policies, and links can be used once more.',
+    );
+  }
+  const policy = /^maxmemory_policy:(\S+)/m.exec(memory)?.[1] ?? 'noeviction';
+  if (policy !== 'noeviction' && !/^maxmemory:0\s/m.test(memory)) {
+    warnings.push(
+      `This Redis throws away what it likes when it is full (maxmemory-policy ${policy}): tries and uses would begin anew. Set noeviction.`,
+    );
+  }
+  return warnings;
 }

@@ -22,7 +22,7 @@ export function textAnswer(status: number, text: string, more: VerdictHeaders = 
 
 /** Whether what is shared by many machines cannot be asked. */
 export const isAway = (error: unknown): error is DorlinError =>
-  error instanceof DorlinError && error.code === 'store-away';
+  error instanceof DorlinError && (error.code === 'store-away' || error.code === 'store-unfit');
 
 /** To whom nothing can be said, as what is shared by many machines cannot be asked. RFC 9110 section 15.6.4. */
 export const awayAnswer: Answer = textAnswer(

@@ -150,4 +150,44 @@ describe('guards that share a Redis', { skip: lacksProgram('redis-server') }, ()
     const entries = lines.map(([, fields]) => readEntry(fields[1] ?? ''));
     assert.equal(entries.filter((entry) => entry?.type === 'unlocked').length, 60);
   });
+
+  test('a Redis that takes nothing, hangs, or speaks otherwise lets nobody in, and who is in stays', async () => {
+    await put('unfit', await textOf('unfit'));
+    const { many } = await guards('unfit', 1);
+    const guard = many[0] as RedisGuard;
+    const inside = browserOf(guard);
+    await inside.unlock('members', 'owl');
+    const client = await connected();
+    const unlock = async () => answered(await browserOf(guard).unlock('members', 'owl')).status;
+    const staysIn = async () => {
+      assert.equal((await inside.get('/members/log')).kind, 'let-in');
+      assert.equal((await browserOf(guard).get('/about')).kind, 'open');
+      assert.equal(answered(await browserOf(guard).get('/members/log')).status, 403);
+    };
+    await client.config('SET', 'maxmemory', '1');
+    assert.equal(await unlock(), 503);
+    await staysIn();
+    await client.config('SET', 'maxmemory', '0');
+    assert.equal(await unlock(), 303);
+
+    await client.call('CLIENT', 'PAUSE', '2500', 'ALL');
+    const start = performance.now();
+    const paused = unlock();
+    await staysIn();
+    assert.equal(await paused, 503);
+    assert.ok(performance.now() - start < 2500, 'nobody waits for as long as it hangs');
+    await until(async () => (await unlock()) === 303);
+
+    // Somebody else's keys where ours should be.
+    for (const key of await client.keys('dorlin:count:*')) await client.set(key, 'nonsense');
+    assert.notEqual(await unlock(), 303);
+    for (const key of await client.keys('dorlin:count:*')) {
+      await client.del(key);
+      await client.hset(key, 'a', 'b');
+    }
+    assert.equal(await unlock(), 503);
+    await staysIn();
+    for (const key of await client.keys('dorlin:count:*')) await client.del(key);
+    assert.equal(await unlock(), 303);
+  });
 });
