@@ -29,7 +29,7 @@ export const answerHeaders = (frameOrigin: string | undefined): Readonly<Record<
   'cross-origin-resource-policy': 'same-origin',
 });
 
-const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 429>> = {
+const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 429 | 503>> = {
   'not-signed-in': 401,
   'sign-in-wrong': 403,
   'not-allowed': 403,
@@ -37,6 +37,8 @@ const statusOf: Partial<Record<DorlinErrorCode, 401 | 403 | 404 | 409 | 413 | 42
   'sign-in-wait': 429,
   'input-too-long': 413,
   'policy-changed': 409,
+  'source-changed': 409,
+  'store-away': 503,
   'draft-conflict': 409,
 };
 
