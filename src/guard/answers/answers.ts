@@ -20,7 +20,7 @@ export function textAnswer(status: number, text: string, more: VerdictHeaders = 
   return { kind: 'answer', status, headers, body: `${text}\n` };
 }
 
-/** Whether what is shared by many machines cannot be asked. */
+/** Whether what is shared by many machines cannot be asked, or does not say what it should. */
 export const isAway = (error: unknown): error is DorlinError =>
   error instanceof DorlinError && (error.code === 'store-away' || error.code === 'store-unfit');
 

@@ -2,6 +2,7 @@ import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { DorlinError } from '../../core/errors.js';
 import type { Policy } from '../../core/policy/types.js';
+import { isAway } from '../../guard/answers/answers.js';
 import { isSubrequest } from '../../guard/endpoints/authorize.js';
 import { readHost } from '../../guard/visit/host.js';
 import type { Visit } from '../../guard/visit/visit.js';
@@ -12,7 +13,7 @@ import { refuseCostly, refuseLong } from './one-of-many.js';
 import { Owners, tellChange, type SharedPolicies, type SharedPolicyNews } from './policies.js';
 import type { RedisSites } from './sites.js';
 import { loadSite, type LoadedSite } from './stored-policy.js';
-import { isAway, messageOf, tell } from './telling.js';
+import { messageOf, tell } from './telling.js';
 
 /** How much is kept of many sites. */
 export interface ManySitesOptions extends SharedPolicyNews {
@@ -83,6 +84,7 @@ export async function everySite(
 
   const read = async (id: string): Promise<LoadedSite | undefined> => {
     const before = loaded.get(id);
+    const since = generation;
     const start = performance.now();
     try {
       const site = await loadSite(sites, id, before, refuseLong);
@@ -95,7 +97,8 @@ export async function everySite(
       tellChange(news, before, site);
       return site;
     } catch (error) {
-      if (!isAway(error)) broken.set(id, error instanceof Error ? error : new Error('unknown'));
+      // What was changed while it was read may be whole by now, and must be read again.
+      if (!isAway(error) && since === generation) broken.set(id, error instanceof Error ? error : new Error('unknown'));
       throw error;
     } finally {
       const end = performance.now();

@@ -5,6 +5,7 @@ import type { Journal } from '../../guard/policy-source.js';
 import { journalLines } from '../flood.js';
 import { ask, type RedisClient } from './client.js';
 import type { Names } from './names.js';
+import { messageOf, tell } from './telling.js';
 
 interface Line {
   readonly site: string;
@@ -72,7 +73,9 @@ export function redisJournal(
       if (clock() - failedAt >= 60) {
         failedAt = clock();
         const why: unknown = done.find((one) => one.status === 'rejected')?.reason;
-        onFailure(why instanceof Error ? why.message : 'unknown');
+        tell(() => {
+          onFailure(messageOf(why));
+        });
       }
       const room = Math.max(0, mostWaiting - waiting.length);
       for (const { site } of failed.slice(room)) lose(site);

@@ -1,13 +1,14 @@
 import { DorlinError } from '../../core/errors.js';
 import type { KeyChain } from '../../core/passes/keys.js';
 import type { Policy } from '../../core/policy/types.js';
+import { isAway } from '../../guard/answers/answers.js';
 import type { PolicySource } from '../../guard/policy-source.js';
 import type { RedisClient } from './client.js';
 import { followSites, type StoreNews } from './follow.js';
 import type { Names } from './names.js';
 import type { RedisSites } from './sites.js';
 import { loadSite, type LoadedSite } from './stored-policy.js';
-import { isAway, messageOf, tell } from './telling.js';
+import { messageOf, tell } from './telling.js';
 
 /** What is told of the policies of a store. */
 export interface SharedPolicyNews extends StoreNews {

@@ -24,6 +24,7 @@ import { connectRedis } from './connect.js';
 import { followSites } from './follow.js';
 import { defaultPrefix, namesIn, type Names } from './names.js';
 import { redisSites, type RedisSites } from './sites.js';
+import { messageOf, tell } from './telling.js';
 
 /** A connection to the store, and what is asked of it. */
 interface Store {
@@ -375,8 +376,12 @@ export async function keepFresh(
         await pullPolicy(policyFile, store, tie.site);
         problem = '';
       } catch (error) {
-        const now = error instanceof Error ? error.message : 'unknown';
-        if (now !== problem) onProblem(now);
+        const now = messageOf(error);
+        if (now !== problem) {
+          tell(() => {
+            onProblem(now);
+          });
+        }
         problem = now;
       }
     });

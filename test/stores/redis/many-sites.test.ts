@@ -218,6 +218,31 @@ describe('many sites, one guard', { skip: lacksProgram('redis-server') }, () => 
     assert.equal(answered(await browserAt(guard, 'fair.example').unlock('members', 'owl')).status, 303);
   });
 
+  test('what was broken when it was read, and whole when that was done, is read again', async () => {
+    const client = await connected();
+    await put('raced', ['raced.example']);
+    await client.hset('dorlin:site:raced', 'text', 'dorlin: 9');
+    let isSlow = true;
+    const slow = new Proxy(client, {
+      get: (of, name) =>
+        name === 'call'
+          ? async (command: string, ...args: string[]) => {
+              const answer = await of.call(command, ...args);
+              if (command === 'HMGET' && isSlow) await new Promise((resolve) => setTimeout(resolve, 300));
+              return answer;
+            }
+          : (Reflect.get(of, name) as unknown),
+    });
+    const guard = await guardsFromRedis(slow);
+    ends.push(guard.close);
+    const first = statusAt(guard, 'raced.example');
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    isSlow = false;
+    await put('raced', ['raced.example'], locks, 1);
+    assert.equal(await first, 500);
+    await until(async () => (await statusAt(guard, 'raced.example')) === 'open');
+  });
+
   test('no spelling of a host pushes others out, and none that is at hand waits', async () => {
     await put('spelled', ['spelled.example']);
     const guard = await guardOf({ most: 3_000_000 });
