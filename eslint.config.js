@@ -14,7 +14,6 @@ export default tseslint.config(
         project: [
           './tsconfig.json',
           './tsconfig.browser.json',
-          './tsconfig.core.json',
           './examples/console/tsconfig.json',
           './examples/workbench/tsconfig.json',
         ],

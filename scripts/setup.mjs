@@ -35,9 +35,12 @@ export function buildAll() {
 
 const has = (program) => spawnSync('sh', ['-c', `command -v ${program}`], { stdio: 'ignore' }).status === 0;
 
-/** Installs Debian packages whose programs are missing, where that is possible; says what is not. */
+/**
+ * Installs Debian packages whose programs are missing, where that is possible; says what is not.
+ * @param programs - program, or several of which one is enough with `|` between, and the package of the first
+ */
 export function installPrograms(programs) {
-  const missing = () => Object.keys(programs).filter((program) => !has(program));
+  const missing = () => Object.keys(programs).filter((names) => !names.split('|').some(has));
   if (missing().length === 0) return [];
   if (process.getuid?.() === 0 && has('apt-get')) {
     const packages = missing().map((program) => programs[program]);

@@ -11,7 +11,17 @@
 export { blockSchema, type Block, type BlockPicture, type RequestDocument } from './core/screen/design/block-schema.js';
 export { readColor, type Color } from './core/screen/design/color.js';
 export { pairsOf, type Pair } from './core/screen/design/contrast.js';
-export type { Control, Design, Layout, Look, Palette, Scheme, Width } from './core/screen/design/design.js';
+export type { Control, Design, Look, Palette } from './core/screen/design/design.js';
+export type {
+  ControlDocument,
+  FontFileDocument,
+  Layout,
+  LogoDocument,
+  SomeOf,
+  Scheme,
+  ScreenDocument,
+  Width,
+} from './core/screen/design/document.js';
 export { filesOf } from './core/screen/design/files.js';
 export { nearestPassing } from './core/screen/design/nearest.js';
 export type { Texts } from './core/screen/design/parts.js';
@@ -25,13 +35,8 @@ export {
   type Position,
   type Shadow,
 } from './core/screen/design/roles.js';
-export {
-  screenJsonSchema,
-  screenSchema,
-  textKeys,
-  type ScreenDocument,
-  type TextKey,
-} from './core/screen/design/schema.js';
+export { screenJsonSchema, screenSchema } from './core/screen/design/schema.js';
+export { textKeys, type TextKey } from './core/screen/design/text-keys.js';
 export { readDesignTokens, tokensOf, type DesignValue } from './core/screen/design/tokens.js';
 export type { Json, JsonObject } from './core/screen/design/token-file.js';
 export { screenLanguages, type ScreenLanguage } from './core/screen/languages.js';

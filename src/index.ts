@@ -43,7 +43,18 @@ export { generatePassword, type GeneratedPassword } from './core/passwords/gener
 export { judgeStrength, type GuessEstimator, type Strength } from './core/passwords/strength.js';
 export { renderScreen } from './core/screen/render.js';
 export { makeScreen, type Screen } from './core/screen/screen.js';
-export { screenJsonSchema, screenSchema, type ScreenDocument } from './core/screen/design/schema.js';
+export type {
+  ControlDocument,
+  FontFileDocument,
+  Layout,
+  LogoDocument,
+  SomeOf,
+  Scheme,
+  ScreenDocument,
+  Width,
+} from './core/screen/design/document.js';
+export { screenJsonSchema, screenSchema } from './core/screen/design/schema.js';
+export { textKeys, type TextKey } from './core/screen/design/text-keys.js';
 export { screenLanguages, type ScreenLanguage } from './core/screen/languages.js';
 export type { ScreenState, ScreenView } from './core/screen/view.js';
 export { createGuard, type Guard } from './guard/guard.js';
@@ -67,7 +78,7 @@ export { policySchema } from './core/policy/schema.js';
 export type * from './core/policy/document.js';
 export type { Letter, RequestDesk, RequestEntry } from './core/site-ports.js';
 export type { Block, BlockPicture, RequestDocument } from './core/screen/design/block-schema.js';
-export type { Control, Design, Layout, Look, Palette, Scheme, Width } from './core/screen/design/design.js';
+export type { Control, Design, Look, Palette } from './core/screen/design/design.js';
 export type { Texts } from './core/screen/design/parts.js';
 export {
   colorRoles,

@@ -5,7 +5,9 @@ import type { GuardEvent } from '../guard/events.js';
 import type { Guard } from '../guard/guard.js';
 import { Health, startHealth } from '../server/health.js';
 import { sharedHashingQueue } from '../stores/hasher.js';
-import { portOf } from './ports.js';
+import { paint } from './output.js';
+import { portOf, urlAt } from './ports.js';
+import { startTogether, type Started } from './started.js';
 
 /** Options of commands that go on running as services. */
 export interface OperationOptions {
@@ -64,18 +66,26 @@ const levels: Readonly<Partial<Record<GuardEvent['type'], 'warn' | 'error'>>> = 
   wrong: 'warn',
 };
 
+/** Where health and figures are asked for, as it is said at the start. */
+export const healthLine = (healthAt: string): string =>
+  paint.dim(`  Health and figures: ${healthAt}_dorlin/ready, ${healthAt}metrics`);
+
 /**
  * Starts what a service is watched by, as far as it is asked for.
- * @throws DorlinError `call-wrong`, `port-taken`
+ * @throws DorlinError `call-wrong`, `port-taken`, `file-unusable`
  */
 export async function startOperations(options: OperationOptions, isShared: boolean): Promise<Operations> {
+  return startTogether((started) => operationsWith(started, options, isShared));
+}
+
+async function operationsWith(started: Started, options: OperationOptions, isShared: boolean): Promise<Operations> {
   const patience = Number(options.patience ?? 10);
   if (!(patience >= 0 && patience <= 3600)) {
     throw new DorlinError('call-wrong', `\`${options.patience ?? ''}\` is no number of seconds, from 0 to 3600.`);
   }
   const port = portOf(options.healthPort);
   const health = new Health();
-  const log = options.log === undefined ? undefined : await openLog(options.log);
+  const log = options.log === undefined ? undefined : await started.add(openLog(options.log));
   let storeProblem: string | undefined;
   const metrics =
     port === undefined
@@ -86,7 +96,9 @@ export async function startOperations(options: OperationOptions, isShared: boole
         });
   const host = options.healthHost ?? '127.0.0.1';
   const server =
-    port === undefined ? undefined : await startHealth({ health, metrics: metrics?.text, host, port, mayMove: false });
+    port === undefined
+      ? undefined
+      : await started.add(startHealth({ health, metrics: metrics?.text, host, port, mayMove: false }));
   const siteOf = (policy: Policy | undefined) => policy && { site: policy.site.id ?? policy.site.name };
   return {
     health,
@@ -122,11 +134,8 @@ export async function startOperations(options: OperationOptions, isShared: boole
     note: (type, more) => {
       log?.write('info', { type, ...more });
     },
-    healthAt: server === undefined ? undefined : `http://${host.includes(':') ? `[${host}]` : host}:${server.port}`,
-    close: async () => {
-      await server?.close();
-      log?.close();
-    },
+    healthAt: server && urlAt(host, server.port),
+    close: started.close,
   };
 }
 

@@ -14,11 +14,12 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { tieOf } from '../stores/tie.js';
 import { tokenKeysFrom } from '../stores/token-keys.js';
 import { entryWords } from './event-words.js';
-import { startOperations, type Operations } from './operations.js';
+import { healthLine, startOperations, type Operations } from './operations.js';
 import { paint, print } from './output.js';
 import { defaultPort, portOf, urlAt } from './ports.js';
 import { eventAsEntry } from './site-log.js';
 import type { ServeOptions } from './serve-options.js';
+import { startTogether } from './started.js';
 
 /** How it is served where there is no site behind: web servers only ask. */
 interface SharedExtras {
@@ -41,24 +42,15 @@ export async function serveShared(
   }
   const port = portOf(options.port);
   const source = sourceOf(options, mayLackSite);
-  const connection = await connectRedis(address);
-  let operations: Operations | undefined;
-  try {
-    operations = await startOperations(options, true);
-    const site = await startGuarded(options, connection.client, operations, source, port);
-    const close = async (patience?: number) => {
-      await site.server.close(patience);
-      connection.close();
-      await operations?.close();
-    };
-    const url = urlAt(options.host, site.server.port);
-    await sayStarted(options, { url, what: site.what, source, operations, client: connection.client });
-    return { port: site.server.port, close };
-  } catch (error) {
-    connection.close();
-    await operations?.close();
-    throw error;
-  }
+  return startTogether(async (started) => {
+    const { client } = await started.add(connectRedis(address));
+    const operations = await started.add(startOperations(options, true));
+    const { server, what } = await startGuarded(options, client, operations, source, port);
+    await started.add(server);
+    const url = urlAt(options.host, server.port);
+    await sayStarted(options, { url, what, source, operations, client });
+    return { port: server.port, close: started.close };
+  });
 }
 
 type Client = Awaited<ReturnType<typeof connectRedis>>['client'];
@@ -235,7 +227,7 @@ async function sayStarted({ json }: ServeOptions, { url, what, source, operation
         : `In front of ${source.to} by`;
   print(`  ${words} ${paint.bold(what)} at`);
   print(`  ${paint.bold(paint.cyan(url))}`);
-  if (healthAt !== undefined) print(paint.dim(`  Health and figures: ${healthAt}/_dorlin/ready, ${healthAt}/metrics`));
+  if (healthAt !== undefined) print(healthLine(healthAt));
   if (warnings.length > 0) print();
   for (const warning of warnings) print(`  ${paint.yellow(warning)}`);
   print();

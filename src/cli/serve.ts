@@ -14,9 +14,10 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand } from './command.js';
 import { paint, print } from './output.js';
 import { defaultPort, portOf, urlAt } from './ports.js';
-import { startOperations, takeOperations, type OperationOptions } from './operations.js';
+import { healthLine, startOperations, takeOperations, type OperationOptions, type Operations } from './operations.js';
 import { takeStore, type ServeOptions } from './serve-options.js';
 import { serveShared } from './serve-shared.js';
+import { startTogether, type Started } from './started.js';
 import { storeAddress } from '../stores/tie.js';
 import { untilTold } from './told.js';
 import { printPolicy, siteLog } from './site-log.js';
@@ -66,16 +67,74 @@ interface ServeExtras {
 }
 
 /** Starts a site and says so. */
-export async function serve(
+export async function serve(options: ServeOptions, extras: ServeExtras = {}): Promise<SiteServer> {
+  return startTogether((started) => serveWith(started, options, extras));
+}
+
+async function serveWith(
+  started: Started,
   options: ServeOptions,
-  { onListening, sayMore, around, sendLetter, consolePort, mayLackSite }: ServeExtras = {},
+  { onListening, sayMore, around, sendLetter, consolePort, mayLackSite }: ServeExtras,
 ): Promise<SiteServer> {
   const port = portOf(options.port);
   const asJson = options.json === true;
   const { site: about, source } = await siteAndSource(options, mayLackSite);
-  const operations = await startOperations(options, false);
-  const log = siteLog(options.policy, asJson, about.timeZone);
-  const guard: FileGuard = await guardFromFile(options.policy, {
+  const operations = await started.add(startOperations(options, false));
+  const guard = await guardTold(options, { timeZone: about.timeZone, source, sendLetter, operations });
+  const site = await started.add(
+    startSite({
+      guard: operations.measured(guard),
+      source,
+      host: options.host,
+      port: port ?? defaultPort,
+      mayMove: port === undefined,
+      around,
+      health: operations.health,
+      tellsHealth: operations.isOnSite,
+    }),
+  );
+  const url = urlAt(options.host, site.port);
+  onListening?.(url);
+  operations.note('listening', { url });
+  if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
+  else {
+    print();
+    printPolicy(await listLocks(options.policy), options.policy);
+    await printWarnings(options.policy);
+    print();
+    print(`  ${sourceWords(source)} at`);
+    print(`  ${paint.bold(paint.cyan(url))}`);
+    await sayMore?.(url, guard.policy(), source);
+    if (operations.healthAt !== undefined) print(healthLine(operations.healthAt));
+  }
+  await started.add(startNights(options, guard, url));
+  if (consolePort !== undefined && source !== undefined) {
+    const { openConsole, tellConsole } = await import('./console.js');
+    const opening = openConsole(options, consolePort === true ? undefined : consolePort, { source, siteUrl: url });
+    await tellConsole(options, await started.add(opening));
+  }
+  if (!asJson) {
+    print();
+    print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
+    print();
+  }
+  return { port: site.port, close: started.close };
+}
+
+interface Told {
+  readonly timeZone: string;
+  readonly source: SiteSource | undefined;
+  readonly sendLetter: ServeExtras['sendLetter'];
+  readonly operations: Operations;
+}
+
+/** The guard of the policy's file, which tells both who looks on and who looks after it. */
+async function guardTold(
+  { policy: file, json }: ServeOptions,
+  { timeZone, source, sendLetter, operations }: Told,
+): Promise<FileGuard> {
+  const log = siteLog(file, json === true, timeZone);
+  const guard: FileGuard = await guardFromFile(file, {
     ...log,
     onEvent: (event, policy) => {
       operations.onEvent(event, policy);
@@ -93,37 +152,17 @@ export async function serve(
     mayBeMarked:
       source !== undefined && 'folder' in source ? markedPages(source.folder, () => guard.policy().site) : undefined,
   });
-  const site = await startSite({
-    guard: operations.measured(guard),
-    source,
-    host: options.host,
-    port: port ?? defaultPort,
-    mayMove: port === undefined,
-    around,
-    health: operations.health,
-    tellsHealth: operations.isOnSite,
-  });
-  const url = urlAt(options.host, site.port);
-  onListening?.(url);
-  operations.note('listening', { url });
-  if (asJson) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, ...source }));
-  else {
-    print();
-    printPolicy(await listLocks(options.policy), options.policy);
-    await printWarnings(options.policy);
-    print();
-    print(`  ${sourceWords(source)} at`);
-    print(`  ${paint.bold(paint.cyan(url))}`);
-    await sayMore?.(url, guard.policy(), source);
-    if (operations.healthAt !== undefined) {
-      print(paint.dim(`  Health and figures: ${operations.healthAt}/_dorlin/ready, ${operations.healthAt}/metrics`));
-    }
-  }
+  return guard;
+}
+
+/** Patrols it by itself at night, where the policy's owner wishes that. */
+async function startNights(options: ServeOptions, { policy }: FileGuard, url: string) {
+  const asJson = options.json === true;
   // Loaded when the site is there already: what patrols is much.
   const { nightWatch } = await import('../owner/patrol/nightly.js');
-  const nights = nightWatch({
+  return nightWatch({
     policyFile: options.policy,
-    policy: guard.policy,
+    policy,
     url,
     onDone: ({ findings, addresses }) => {
       const leaks = findings.filter(({ severity }) => severity === 'leak').length;
@@ -135,44 +174,10 @@ export async function serve(
       print(asJson ? JSON.stringify({ type: 'patrol-failed', problem }) : paint.red(`  Patrol: ${problem}`));
     },
   });
-  const beside =
-    consolePort === undefined || source === undefined
-      ? undefined
-      : await startBeside(options, consolePort, { source, siteUrl: url }, site);
-  if (!asJson) {
-    print();
-    print(paint.dim('  Ctrl-C ends it. Changes of the policy count at once.'));
-    print();
-  }
-  const close = async (patience?: number) => {
-    nights.close();
-    await beside?.close();
-    await site.close(patience);
-    await operations.close();
-  };
-  return { ...site, close };
 }
 
 const sourceWords = (source: SiteSource | undefined) =>
   source === undefined ? 'Listening' : 'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`;
-
-/** Starts the console of a site that runs, which ends where that fails. */
-async function startBeside(
-  options: ServeOptions,
-  port: string | true,
-  of: { readonly source: SiteSource; readonly siteUrl: string },
-  site: SiteServer,
-) {
-  const { openConsole, tellConsole } = await import('./console.js');
-  try {
-    const beside = await openConsole(options, port === true ? undefined : port, of);
-    await tellConsole(options, beside);
-    return beside;
-  } catch (error) {
-    await site.close();
-    throw error;
-  }
-}
 
 /** What an owner would wonder about later. */
 async function printWarnings(policyFile: string): Promise<void> {

@@ -124,18 +124,27 @@ describe('a service, as it is watched', () => {
     assert.equal(await running.end('SIGTERM'), 0);
   });
 
-  test('a log that cannot be written, or a port that is taken, is said at the start', async () => {
+  test('what cannot start is said, and nothing of it goes on', async () => {
     await mkdir(join(folder, 'a-folder'));
-    const log = await dorlin(folder, ['serve', '--port', '0', '--log', 'a-folder']);
-    assert.equal(log.exitCode, 2);
-    assert.match(log.stderr, /a-folder cannot be written/);
     const taken = createServer().listen(0, '127.0.0.1');
     await until(() => taken.listening);
-    const { port } = taken.address() as { port: number };
-    const health = await dorlin(folder, ['serve', '--port', '0', '--health-port', String(port)]);
+    const port = String((taken.address() as { port: number }).port);
+    // What was started before would keep the process alive, and deaf: it listens for signals already.
+    const log = ['--log', join(folder, 'logs/never.log')];
+    const health = ['--health-port', '0'];
+    for (const [words, said] of [
+      [['serve', '--port', '0', '--log', 'a-folder'], /a-folder cannot be written/],
+      [['serve', '--port', '0', ...log, '--health-port', port], /is taken/],
+      [['serve', '--port', port, ...log, ...health], /is taken/],
+      [['serve', '--port', '0', ...log, ...health, '--console', port], /is taken/],
+      [['authorize', '--port', port, ...log, ...health], /is taken/],
+      [['serve', '--port', '0', ...health, '--to', 'http://127.0.0.1:1', '--folder', 'dist'], /cannot both be/],
+    ] as const) {
+      const { exitCode, stderr } = await dorlin(folder, words);
+      assert.equal(exitCode, 2, words.join(' '));
+      assert.match(stderr, said, words.join(' '));
+    }
     taken.close();
-    assert.equal(health.exitCode, 2);
-    assert.match(health.stderr, /is taken/);
   });
 
   test('who asks otherwise than by GET is told how', async () => {

@@ -5,7 +5,7 @@ import { after, before, describe, test } from 'node:test';
 import { Ajv, type AnySchema } from 'ajv';
 import { resultSchema } from '../../scripts/result-schema.js';
 import type { CommandResults } from '../../src/owner/results.js';
-import { dorlin, endAll, repository, running } from '../support/command-line.js';
+import { dorlin, dorlinHere, endAll, repository, running } from '../support/command-line.js';
 import { lacksProgram } from '../support/programs.js';
 import { startRedis, type RunningRedis } from '../support/redis.js';
 import { temporaryFolder } from '../support/sites.js';
@@ -132,17 +132,24 @@ const rows: readonly Row[] = [
   ['secret retire', 'secret retire'],
 ];
 
+// How a command starts and ends is seen once of each, and what says where it waits for an order to end.
+const asProcess = (row: Row) =>
+  /^(?:|console --host.*|serve .*)$/.test(row[1]) ||
+  row === rows.find(([, words]) => words.split(' ')[0] === row[1].split(' ')[0]);
+
 describe('what every command prints for machines, and how it ends', () => {
-  for (const [type, words, exitCode = 0] of rows) {
+  for (const row of rows) {
+    const [type, words, exitCode = 0] = row;
+    const call = asProcess(row) ? dorlin : dorlinHere;
     test(`dorlin ${words}: ${type}`, { skip: words.includes('REDIS') && lacksProgram('redis-server') }, async () => {
       const said = words.replaceAll('.per.', ' per ').split(/ (?!per |hour)/);
       if (type === 'screen tokens import') {
-        const { stdout } = await dorlin(folder, ['screen', 'tokens', 'export', 'late']);
+        const { stdout } = await dorlinHere(folder, ['screen', 'tokens', 'export', 'late']);
         await writeFile(join(folder, 'tokens.json'), stdout);
       }
       const called =
         words === '' ? ['--json'] : [...said.map((word) => word.replace('REDIS', redis?.url ?? '')), '--json'];
-      const { stdout, stderr, exitCode: ended } = await dorlin(folder, called);
+      const { stdout, stderr, exitCode: ended } = await call(folder, called);
       assert.equal(ended, exitCode, stderr + stdout);
       refuseOther(type, stdout);
     });

@@ -6,7 +6,7 @@ import { after, before, describe, test } from 'node:test';
 import { groups, parts, textGroups } from '../../examples/console/src/screens/properties.js';
 import { textIn, untranslated, withText } from '../../examples/console/src/screens/texts.js';
 import { valueAt, withValue } from '../../examples/console/src/screens/written.js';
-import { textKeys } from '../../src/core/screen/design/schema.js';
+import { textKeys } from '../../src/core/screen/design/text-keys.js';
 import { screenKeys } from '../../src/owner/screens.js';
 import { check } from '../../src/owner/check/check.js';
 import { removeScreen } from '../../src/owner/screen-design.js';

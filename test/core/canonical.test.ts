@@ -90,7 +90,13 @@ describe('what servers read differently has every reading', () => {
 describe('what cannot be read for certain is refused', () => {
   const refused: Record<string, string[]> = {
     'not-a-path': ['*', 'about', 'site.example:443', '', 'ftp//x'],
-    'too-long': [`/${'a'.repeat(4096)}`, `/%61${'a'.repeat(4096)}`],
+    'too-long': [
+      `/${'a'.repeat(4096)}`,
+      `/%61${'a'.repeat(4096)}`,
+      `/${'a'.repeat(4096)}?b`,
+      `/a?${'b'.repeat(65_534)}`,
+      `/%61?${'%62'.repeat(22_000)}`,
+    ],
     'too-many-parts': ['/a'.repeat(129), '/%61'.repeat(129)],
     'control-character': ['/a%00', '/a%0d%0ab', '/a b', '/a%7f', '/a\x01', '/a%C2%80'],
     backslash: ['/a\\b', '/a%5cb', '\\a', '/a%EF%BC%BCb', '/a%EF%BC%8Fb'],

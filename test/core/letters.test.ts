@@ -19,6 +19,8 @@ test('every letter of Unicode is one with its other cases and forms, wherever it
     if (code >= 0xd800 && code <= 0xdfff) continue;
     const letter = String.fromCodePoint(code);
     const cases = [letter, letter.toUpperCase(), letter.toLowerCase()];
+    // Nearly all: one that is of one case, and not made of others, has no other form.
+    if (cases.every((one) => one === letter) && letter.normalize('NFKD') === letter) continue;
     const all = new Set(cases.flatMap((one) => [one, ...forms.map((form) => one.normalize(form))]));
     if (all.size === 1) continue;
     checked++;

@@ -37,6 +37,16 @@ describe('what is passed on is in one form', () => {
   }
 });
 
+test('the longest path and query are read to their end', () => {
+  const longest = `/${'a'.repeat(4095)}?`;
+  const query = 'b'.repeat(61_439);
+  assert.deepEqual(normalTarget(longest + query), { ok: true, target: longest + query });
+  assert.equal(normalTarget(`${longest}${query}b`).ok, false);
+  const encoded = normalTarget(`/a?${query}%7eb"`);
+  assert.ok(encoded.ok);
+  assert.equal(encoded.target, `/a?${query}~b%22`);
+});
+
 const hostile = fc.stringMatching(
   /^(\/|http:\/\/(site\.example)?\/?|https:)?([a-zA-Z./;%?&=+@:~ "{}-]|%[0-9a-fA-F]{2}){0,24}$/,
 );

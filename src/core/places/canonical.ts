@@ -1,5 +1,5 @@
 import { foldPart, foldRules, withoutExtension, type PlaceRules } from './fold.js';
-import { maxPathLength, normalTarget, type Refusal } from './request-target.js';
+import { maxPathLength, maxTargetLength, normalTarget, type Refusal } from './request-target.js';
 
 /**
  * What a request target may mean. A reading is a canonical path: folded, without query, with one
@@ -53,7 +53,7 @@ function readPlain(
   indexBases: ReadonlySet<string>,
   isIndexLength: readonly boolean[],
 ): string | undefined {
-  if (target.charCodeAt(0) !== slash || target.length > maxPathLength) return undefined;
+  if (target.charCodeAt(0) !== slash || target.length > maxTargetLength) return undefined;
   let end = target.length;
   let lastSlash = 0;
   let firstDot = -1;
@@ -75,7 +75,7 @@ function readPlain(
       end = at;
     } else return undefined;
   }
-  if (target.charCodeAt(end - 1) === dot) return undefined;
+  if (end > maxPathLength || target.charCodeAt(end - 1) === dot) return undefined;
   if (lastSlash === end - 1) {
     if (firstDot >= 0) return undefined;
     end = lastSlash;

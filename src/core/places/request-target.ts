@@ -33,7 +33,7 @@ export type NormalTarget =
 /** Longest path that is read, in UTF-16 code units, before the query. */
 export const maxPathLength = 4096;
 /** Longest target, with its query. */
-const maxTargetLength = 65_536;
+export const maxTargetLength = 65_536;
 
 const slash = 47;
 
@@ -75,18 +75,18 @@ export function normalTarget(raw: string): NormalTarget {
 /** Whether nothing has to be changed, as is so for nearly every request. */
 function isNormal(raw: string): boolean {
   const { length } = raw;
-  if (raw.charCodeAt(0) !== slash || length > maxPathLength) return false;
+  if (raw.charCodeAt(0) !== slash || length > maxTargetLength) return false;
   let allowed = 1;
   for (let at = 1; at < length; at++) {
     const code = raw.charCodeAt(at);
     const kind = code < 128 ? (kinds[code] ?? 0) : 0;
     if (kind === 0) return false;
     if (kind > allowed) {
-      if (code !== 63) return false;
+      if (code !== 63 || at > maxPathLength) return false;
       allowed = 2;
     }
   }
-  return true;
+  return allowed === 2 || length <= maxPathLength;
 }
 
 /** `host` or `host:port`: no user, no encoding, no port beyond 65,535 (RFC 3986 section 3.2). */
@@ -101,23 +101,26 @@ const encoder = new TextEncoder();
 /** A path or a query, each letter in the one way in which it is written. */
 function normalText(text: string, allowed: number): string {
   let written = '';
+  // Letters that stay are taken in runs.
+  let from = 0;
   for (let at = 0; at < text.length; at++) {
     const code = text.charCodeAt(at);
+    if (code < 128 && kinds[code] !== 0 && (kinds[code] ?? 0) <= allowed) continue;
+    written += text.slice(from, at);
     if (code === 37 && /^[0-9a-f]{2}$/i.test(text.slice(at + 1, at + 3))) {
       const pair = text.slice(at + 1, at + 3).toUpperCase();
       const letter = String.fromCharCode(parseInt(pair, 16));
       written += isUnreserved.test(letter) ? letter : `%${pair}`;
       at += 2;
-    } else if (code < 128 && kinds[code] !== 0 && (kinds[code] ?? 0) <= allowed) {
-      written += text[at] ?? '';
     } else if (code < 256) written += percent(code);
     else {
       const point = text.codePointAt(at) ?? 0xfffd;
       for (const byte of encoder.encode(String.fromCodePoint(point))) written += percent(byte);
       if (point > 0xffff) at++;
     }
+    from = at + 1;
   }
-  return written;
+  return written + text.slice(from);
 }
 
 const percent = (byte: number) => `%${byte.toString(16).padStart(2, '0').toUpperCase()}`;

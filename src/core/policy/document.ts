@@ -1,6 +1,6 @@
 import type { Budget } from '../guessing/budget.js';
 import type { HashAlgorithm } from '../passwords/phc.js';
-import type { ScreenDocument } from '../screen/design/schema.js';
+import type { ScreenDocument } from '../screen/design/document.js';
 
 /** How long a pass lasts. */
 export type Remember =

@@ -2,7 +2,7 @@ import { blocksHtml, openingWords, pictureHtml } from './blocks.js';
 import { escapeHtml } from './html.js';
 import { direction, spanWords } from './languages.js';
 import { anySaid, languageOf, ownSaid, sayer, type Said } from './said.js';
-import type { TextKey } from './design/schema.js';
+import type { TextKey } from './design/text-keys.js';
 import type { ScreenWords } from './words/type.js';
 import type { ScreenView } from './view.js';
 

@@ -1,4 +1,4 @@
-import type { TextKey } from './design/schema.js';
+import type { TextKey } from './design/text-keys.js';
 import type { Texts } from './design/parts.js';
 import { escapeHtml } from './html.js';
 import { direction, primaryTag, type ScreenLanguage } from './languages.js';

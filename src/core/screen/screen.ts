@@ -1,5 +1,6 @@
-import { designOf, type Design, type Scheme } from './design/design.js';
-import { screenSchema, type ScreenDocument } from './design/schema.js';
+import { designOf, type Design } from './design/design.js';
+import type { Scheme, ScreenDocument } from './design/document.js';
+import { screenSchema } from './design/schema.js';
 import { looks } from './looks/looks.js';
 import { sectionStyle } from './section-style.js';
 import { screenStyle } from './style.js';

@@ -1,6 +1,7 @@
 import { channelsOf } from './design/color.js';
 import { placeholderOpacity } from './design/contrast.js';
-import type { Control, Design, Layout, Palette, Width } from './design/design.js';
+import type { Control, Design, Palette } from './design/design.js';
+import type { Layout, Width } from './design/document.js';
 import { shadows, type Position, type Shadow } from './design/roles.js';
 
 /** The whole style of a screen, as it stands in its `style` element. */

@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
+import { DorlinError } from '../../core/errors.js';
 import { numberOf, type RedisClient } from './client.js';
 import type { Names } from './names.js';
 import { script } from './script.js';
-import { isAway } from './telling.js';
 
 /** How long what came of a taking is remembered, in seconds: a use can be returned for as long. */
 const ticketSeconds = 6 * 3600;
@@ -28,6 +28,9 @@ if redis.call('GET', KEYS[2]) == '1' then redis.call('HINCRBY', KEYS[1], ARGV[1]
 redis.call('SET', KEYS[2], 0, 'EX', ARGV[2])
 return 1
 `);
+
+/** Whether nobody knows what came of it: it may have been done, and the answer be lost. */
+const isUnreachable = (error: unknown) => error instanceof DorlinError && error.code === 'store-away';
 
 /** How long a visitor waits for a connection that broke, in milliseconds. */
 const patience = 3000;
@@ -78,7 +81,7 @@ export function redisLinkUses(client: RedisClient, names: Names): SharedLinkUses
           const keys = [names.uses(site), names.ticket(ticket)];
           return numberOf(await takeUse(client, keys, link, uses, ticketSeconds)) === 1;
         } catch (error) {
-          if (!isAway(error)) throw error;
+          if (!isUnreachable(error)) throw error;
           if (performance.now() > giveUp || end.signal.aborted) {
             if (open.size < mostOpen) open.set(ticket, [site, link]);
             void returnAll();

@@ -1,5 +1,3 @@
-import { DorlinError } from '../../core/errors.js';
-
 /** Tells somebody who may fail; what is told of goes on all the same. */
 export function tell(telling: () => void): void {
   try {
@@ -10,6 +8,3 @@ export function tell(telling: () => void): void {
 }
 
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : 'unknown');
-
-/** Whether what failed will pass by itself. */
-export const isAway = (error: unknown): boolean => error instanceof DorlinError && error.code === 'store-away';

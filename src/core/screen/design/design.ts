@@ -3,13 +3,9 @@ import type { Block } from './block-schema.js';
 import type { Color } from './color.js';
 import type { Texts } from './parts.js';
 import type { ColorRole, Position, Shadow } from './roles.js';
-import type { ScreenDocument } from './schema.js';
+import type { Layout, Scheme, ScreenDocument, Width } from './document.js';
 
 export type Palette = Readonly<Record<ColorRole, Color>>;
-export type Layout = NonNullable<ScreenDocument['layout']>;
-export type Scheme = NonNullable<ScreenDocument['scheme']>;
-/** In pixels, or by word. */
-export type Width = number | 'full' | 'auto';
 
 /** Border, corners and so on of a field or a button, in pixels. */
 export interface Control {

@@ -4,6 +4,8 @@ import { blockSchema } from './block-schema.js';
 import { readColor, type Color } from './color.js';
 import { families, positions, roleNames, colorRoles, shadows, type ColorRole } from './roles.js';
 import { address, picture, texts } from './parts.js';
+import { textKeys, type TextKey } from './text-keys.js';
+import type { ScreenDocument } from './document.js';
 
 const keysOf = <T extends object>(value: T) => Object.keys(value) as (keyof T & string)[];
 
@@ -84,34 +86,6 @@ const css = z
     error: 'a screen asks nothing of other sites: only `data:` and paths of this site in `url()`',
   });
 
-/** How many letters each text may have. */
-export const textKeys = {
-  heading: 80,
-  message: 400,
-  label: 60,
-  placeholder: 60,
-  button: 60,
-  stay: 120,
-  hint: 400,
-  wrong: 300,
-  wait: 300,
-  closedHeading: 80,
-  closedMessage: 400,
-  opens: 120,
-  signInHeading: 80,
-  signInMessage: 400,
-  signInButton: 60,
-  sentHeading: 80,
-  sentMessage: 400,
-  home: 80,
-  smallPrint: 400,
-  sectionLocked: 120,
-  sectionClosed: 120,
-  sectionButton: 60,
-} as const;
-
-export type TextKey = keyof typeof textKeys;
-
 const text = z.strictObject(
   Object.fromEntries(
     keysOf(textKeys).map((key) => [
@@ -124,7 +98,7 @@ const text = z.strictObject(
 );
 
 /** One screen, as the policy has it under `screens`. */
-export const screenSchema = z
+export const screenSchema: z.ZodType<ScreenDocument> = z
   .strictObject({
     look: z.enum(lookNames).default('doorway').meta({ description: 'The look to start from.' }),
     layout: z
@@ -218,8 +192,6 @@ export const screenSchema = z
     css: css.optional().meta({ description: 'More CSS, behind all other.' }),
   })
   .meta({ title: 'Dorlin screen', description: 'What visitors see at a lock.' });
-
-export type ScreenDocument = z.output<typeof screenSchema>;
 
 /** The JSON Schema of one screen (draft 2020-12). */
 export function screenJsonSchema(): z.core.JSONSchema.BaseSchema {
