@@ -2,6 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { PatrolReport } from '../owner/patrol/patrol.js';
 import { seal, type SealResult } from '../owner/seal.js';
+import { baseOf } from '../sealer/base.js';
 import { sealPage } from '../owner/seal-page.js';
 import { checkSealed } from '../owner/sealed-check.js';
 import { startPlainHost } from '../server/plain-host.js';
@@ -18,6 +19,7 @@ interface SealOptions extends CommonOptions {
   readonly rounds?: string;
   readonly check?: boolean;
   readonly show?: string | true;
+  readonly base?: string;
   readonly single?: boolean;
   readonly lock?: string;
 }
@@ -37,6 +39,7 @@ export function command(summary: string): Command {
     .option('--accept-weak', 'seal for passwords that would not stand, too')
     .option('--check', 'then look through what was written for anything locked that stands there in the clear')
     .option('--show [port]', 'then serve it as a host for files would, until Ctrl-C')
+    .option('--base <path>', 'where the site will lie on its host, if not at its root: /observatory/')
     .option('--rounds <number>', 'rounds of PBKDF2 for each try (600000)')
     .action(sealFolder);
 }
@@ -47,6 +50,7 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
     return;
   }
   const { policy, out, rekey, acceptWeak, json, show } = options;
+  const base = baseOf(options.base);
   const told = show === undefined ? undefined : untilTold();
   const port = show === undefined ? undefined : portOf(show === true ? undefined : show);
   const bar = patrolProgress(json === true);
@@ -55,6 +59,7 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
     result = await seal(policy, {
       folder,
       out,
+      base,
       rekey: rekey === true ? 'all' : rekey,
       acceptWeak,
       rounds: roundsOf(options.rounds),
@@ -65,7 +70,7 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
   } finally {
     bar.end();
   }
-  const checked = options.check === true ? await checkedHere(policy, folder, out, json === true) : undefined;
+  const checked = options.check === true ? await checkedHere(policy, { folder, out, base }, json === true) : undefined;
   if (json === true) printJson(checked === undefined ? result : { ...result, leaks: checked.findings });
   else {
     printSealed(result);
@@ -73,12 +78,9 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
   }
   if ((checked?.findings.length ?? 0) > 0) noteFound();
   if (told === undefined) return;
-  const host = await startPlainHost(out, {
-    host: '127.0.0.1',
-    port: port ?? sealedPort,
-    mayMove: port === undefined,
-  });
-  const url = `http://localhost:${host.port}/`;
+  const where = { host: '127.0.0.1', port: port ?? sealedPort, mayMove: port === undefined };
+  const host = await startPlainHost(out, where, undefined, base);
+  const url = `http://localhost:${host.port}${base}`;
   if (json === true) print(JSON.stringify({ at: new Date().toISOString(), type: 'listening', url, folder: out }));
   else print(`\nServed as it is at ${paint.bold(paint.cyan(url))}\n${paint.dim('Ctrl-C ends it.')}`);
   await told;
@@ -114,10 +116,10 @@ function printPasswords(passwords: SealResult['passwords']): void {
   );
 }
 
-async function checkedHere(policy: string, folder: string | undefined, out: string, isQuiet: boolean) {
+async function checkedHere(policy: string, of: Parameters<typeof checkSealed>[1], isQuiet: boolean) {
   const bar = patrolProgress(isQuiet);
   try {
-    return await checkSealed(policy, { folder, out, progress: bar.show });
+    return await checkSealed(policy, { ...of, progress: bar.show });
   } finally {
     bar.end();
   }

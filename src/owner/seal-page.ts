@@ -120,7 +120,10 @@ function judgedBody(
   }
   const { root: folder, path, now } = site;
   const mayOpen = ({ name }: Lock) => name === lock.name;
-  const planned = planFile({ policy, folder, now, mayOpen, note: () => undefined }, path);
+  const planned = planFile(
+    { policy, folder, base: '/', pathsAt: (address) => [address], now, mayOpen, note: () => undefined },
+    path,
+  );
   if (planned.kind === 'open') return bytes;
   if (planned.kind === 'sealed') return planned.body ?? bytes;
   if (planned.kind === 'changed' && planned.parts.length === 0) return Buffer.from(planned.body);

@@ -5,6 +5,7 @@ import { normalizePassword } from '../core/passwords/normalize.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { usualRounds } from '../core/sealing/keyring.js';
 import { isWithin } from '../core/windows/window.js';
+import { baseOf } from '../sealer/base.js';
 import { linkSecret, lockKeys } from '../sealer/lock-keys.js';
 import type { SealedFor, SealedResult } from '../sealer/order.js';
 import { sealSite } from '../sealer/seal-site.js';
@@ -24,6 +25,8 @@ export interface SealSettings {
   readonly folder?: string | undefined;
   /** Where the sealed site is written. */
   readonly out: string;
+  /** Where the site will lie on its host, if not at its root: `/observatory/`. @default '/' */
+  readonly base?: string | undefined;
   /** Locks that get a new key; all of them. */
   readonly rekey?: readonly string[] | 'all' | undefined;
   /** Seals for passwords that would not stand, too. */
@@ -65,9 +68,10 @@ const leastStand = year;
  * Seals a static site for any host: what is locked can be read in its files with the password alone.
  *
  * @throws DorlinError `seal-weak`, `seal-folder`, `seal-unfit`, `password-not-recallable`, `folder-missing`,
- * `lock-unknown`
+ * `lock-unknown`, `call-wrong`
  */
 export async function seal(policyFile: string, settings: SealSettings): Promise<SealResult> {
+  const base = baseOf(settings.base);
   const policy = await loadPolicy(policyFile);
   const folder = siteFolder(policyFile, policy, settings.folder);
   const now = settings.now ?? Date.now() / 1000;
@@ -80,7 +84,7 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
   const passwords: SealedPassword[] = [];
   const links: SealResult['links'][number][] = [];
   for (const lock of policy.locks.values()) {
-    const found = await openersOf(policy, policyFile, lock, keys, { now, rounds });
+    const found = await openersOf(policy, policyFile, lock, keys, { now, rounds, base });
     openers.set(lock.name, found.own);
     passwords.push(...found.passwords);
     links.push(...found.links);
@@ -91,6 +95,7 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
     policyFile,
     folder,
     out: settings.out,
+    base,
     now,
     lockKeys: await keysOfLocks(policyFile, keys, policy, rekey),
     openers,
@@ -118,7 +123,7 @@ export async function openersOf(
   policyFile: string,
   lock: Lock,
   keys: KeyChain,
-  { now, rounds }: { readonly now: number; readonly rounds: number },
+  { now, rounds, base = '/' }: { readonly now: number; readonly rounds: number; readonly base?: string },
 ) {
   const own: SealedFor[] = [];
   const passwords: SealedPassword[] = [];
@@ -136,7 +141,7 @@ export async function openersOf(
     own.push({ id, password: secret });
     const path = to ?? placeOf(lock);
     if (path === undefined) continue;
-    const address = `${policy.site.origin ?? ''}${encodeURI(path)}#dorlin=${lock.name}.${secret}`;
+    const address = `${policy.site.origin ?? ''}${base}${encodeURI(path.slice(1))}#dorlin=${lock.name}.${secret}`;
     links.push({ lock: lock.name, label, address });
   }
   return { own, passwords, links };

@@ -9,6 +9,7 @@ import type { PatrolCode } from '../patrol/finding-table.js';
 import { noRecord } from '../patrol/record.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
+import { baseOf } from '../sealer/base.js';
 import { siteFolder } from './site-files.js';
 import { knownFiles, reportOf, type PatrolReport } from './patrol/patrol.js';
 
@@ -54,17 +55,20 @@ export async function checkSealed(
   {
     folder,
     out,
+    base: written,
     progress,
   }: {
     readonly folder?: string | undefined;
     readonly out: string;
+    /** Where it will lie on its host. @default '/' */
+    readonly base?: string | undefined;
     readonly progress?: ((phase: string, done: number, all: number) => void) | undefined;
   },
 ): Promise<PatrolReport> {
   const policy = await loadPolicy(policyFile);
   const root = siteFolder(policyFile, policy, folder);
   const files = await knownFiles(root, isOwnFile(policyFile, policy));
-  const host = await hostOf(out);
+  const host = await hostOf(out, baseOf(written));
   try {
     const result = await patrol({
       url: `${host.origin}/`,
@@ -86,9 +90,12 @@ export async function checkSealed(
 }
 
 /** Serves a sealed site on this machine as a guard would answer: with 403 where a password screen stands. */
-async function hostOf(out: string) {
+async function hostOf(out: string, base: string) {
   const server = createServer((request, response) => {
-    void answerOf(out, request.url ?? '/').then(({ status, type, body }) => {
+    // Addresses in its pages begin with the folder that it will lie in; the policy's do not.
+    const target = request.url ?? '/';
+    const within = target.startsWith(base) ? target.slice(base.length - 1) : target;
+    void answerOf(out, within).then(({ status, type, body }) => {
       response.writeHead(status, { 'content-type': type, 'cache-control': 'no-store' }).end(body);
     });
   }).listen(0, '127.0.0.1');

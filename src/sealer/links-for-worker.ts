@@ -1,6 +1,5 @@
 import { escapeHtml } from '../core/screen/html.js';
 import { bytesOf } from '../core/letters.js';
-import { targetOf } from '../server/site-files.js';
 import { attributeOf, edited, elementsOf, type Edit } from './edited.js';
 
 /**
@@ -8,14 +7,15 @@ import { attributeOf, edited, elementsOf, type Edit } from './edited.js';
  * the page as it is sealed the first becomes a plain link that the worker answers as a download, the others
  * frames; only where they lead to something sealed.
  *
- * @param isSealed - whether a target is
+ * @param target - the page's own address on its host
+ * @param isSealed - whether an address there is
  * @returns the same bytes where nothing is to be changed
  */
-export function withLinksForWorker(body: Buffer, path: string, isSealed: (target: string) => boolean): Buffer {
+export function withLinksForWorker(body: Buffer, target: string, isSealed: (address: string) => boolean): Buffer {
   const letters = body.toString('latin1');
   if (!/<(?:embed|object)\b|\bdownload\b/i.test(letters)) return body;
   const edits: Edit[] = [];
-  const base = new URL(targetOf(path), 'http://site.invalid').href;
+  const base = new URL(target, 'http://site.invalid').href;
   const sealedAt = (value: string | undefined) => {
     const plain = value === undefined ? undefined : Buffer.from(value, 'latin1').toString('utf8');
     if (plain === undefined || !URL.canParse(plain, base)) return false;

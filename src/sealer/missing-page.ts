@@ -21,23 +21,29 @@ export const isAskedForByMissingPage = (plan: Planned): boolean =>
   plan.lock !== undefined &&
   typeof plan.lock.outsiders !== 'object';
 
-/** The host’s page for what it does not have, with the script that finds out whether it is sealed. */
-function withMissingScript(body: Buffer): Buffer {
+/**
+ * The host’s page for what it does not have, with the script that finds out whether it is sealed. It is given at
+ * addresses of any depth, so that nothing in it can be said from where it lies.
+ */
+function withMissingScript(body: Buffer, base: string): Buffer {
   const letters = body.toString('latin1');
   const end = letters.toLowerCase().lastIndexOf('</body');
   const at = end === -1 ? letters.length : end;
   return Buffer.from(
-    bytesOf(`${letters.slice(0, at)}<script src="${scriptAt}" data-missing></script>\n${letters.slice(at)}`),
+    bytesOf(
+      `${letters.slice(0, at)}<script src="${base}${scriptAt.slice(1)}" data-missing></script>\n${letters.slice(at)}`,
+    ),
   );
 }
 
 /** One for a site that has none: a number, and the way home. */
-const plainMissingPage = (policy: Policy): Buffer =>
+const plainMissingPage = (policy: Policy, base: string): Buffer =>
   Buffer.from(
     noticePage(
       policy,
       404,
-      `<a class="home" href="/">${escapeHtml(screenLanguages(policy.site.languages)[0].words.home)}</a>`,
+      `<a class="home" href="${base}">${escapeHtml(screenLanguages(policy.site.languages)[0].words.home)}</a>`,
+      base,
     ),
   );
 
@@ -61,17 +67,17 @@ export class DoorList {
 }
 
 /** The page for what is not there, which asks for what is sealed and is no page; one is made where the site has none. */
-export function withMissingPage({ folder, policy }: PlanContext, planned: readonly Planned[]): Planned[] {
+export function withMissingPage({ folder, policy, base }: PlanContext, planned: readonly Planned[]): Planned[] {
   if (!planned.some(isAskedForByMissingPage)) return [...planned];
   const own = planned.find(({ path }) => path === missingPage);
   const changed = (body: Buffer, parts: readonly PlannedPart[] = []): Planned => ({
     path: missingPage,
     type: 'text/html',
     kind: 'changed',
-    body: withMissingScript(body),
+    body: withMissingScript(body, base),
     parts,
   });
-  if (own === undefined) return [...planned, changed(plainMissingPage(policy))];
+  if (own === undefined) return [...planned, changed(plainMissingPage(policy, base))];
   // One that is locked itself says nothing to anybody.
   if (own.kind !== 'open' && own.kind !== 'changed') return [...planned];
   const asks =

@@ -13,6 +13,8 @@ export interface SealOrder {
   readonly policyFile: string;
   readonly folder: string;
   readonly out: string;
+  /** Where the site will lie on its host, with a slash at both ends. */
+  readonly base: string;
   /** In seconds since 1970. */
   readonly now: number;
   readonly lockKeys: ReadonlyMap<string, Bytes>;

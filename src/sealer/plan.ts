@@ -54,6 +54,10 @@ export interface PlanContext {
   readonly policy: Policy;
   readonly folder: string;
   readonly now: number;
+  /** Where the site will lie on its host. */
+  readonly base: string;
+  /** All that an address on the host may be on the site. */
+  readonly pathsAt: (address: string) => readonly string[];
   /** Whether anything is sealed for a lock. */
   readonly mayOpen: (lock: Lock) => boolean;
   /** Is told what the owner should know. */
@@ -61,8 +65,10 @@ export interface PlanContext {
 }
 
 /** A page as it is sealed: with links that the worker can answer. */
-export const pageToSeal = ({ policy, now }: PlanContext, bytes: Buffer, path: string): Buffer =>
-  withLinksForWorker(bytes, path, (address) => locksBefore(policy, address, now).kind === 'locked');
+export const pageToSeal = ({ policy, base, pathsAt, now }: PlanContext, bytes: Buffer, path: string): Buffer =>
+  withLinksForWorker(bytes, base + targetOf(path).slice(1), (address) =>
+    pathsAt(address).some((one) => locksBefore(policy, one, now).kind === 'locked'),
+  );
 
 /** Bytes of what may still be a page, should a host know no type of it. */
 const mostOfPage = 64 * 1024 * 1024;
@@ -155,10 +161,15 @@ function sealedUnder(
   return { path, type, kind: 'sealed', alternatives, lock: isSeen ? lock : undefined, body };
 }
 
-function planListing({ policy, now }: PlanContext, path: string, letters: string, isNamed: boolean): Planned {
+function planListing(
+  { policy, base, pathsAt, now }: PlanContext,
+  path: string,
+  letters: string,
+  isNamed: boolean,
+): Planned {
   const type = typeOf(path);
   const { origin } = policy.site;
-  const listing = readSiteListing(letters, origin, targetOf(path), isNamed);
+  const listing = readSiteListing(letters, origin, base + targetOf(path).slice(1), isNamed);
   if (listing === undefined) return { path, type, kind: 'open' };
   if (listing === 'broken') {
     throw new DorlinError(
@@ -166,8 +177,10 @@ function planListing({ policy, now }: PlanContext, path: string, letters: string
       `${path} is a sitemap or feed that cannot be read: it may name what is locked.`,
     );
   }
-  const isShut = shutAddresses(listing.kind, origin, [], (one) => accessOfStranger(policy, one, now).open);
-  const left = listing.without(isShut, `${origin ?? ''}/`);
+  const isShut = shutAddresses(listing.kind, origin, [], (address) =>
+    pathsAt(address).every((one) => accessOfStranger(policy, one, now).open),
+  );
+  const left = listing.without(isShut, `${origin ?? ''}${base}`);
   return left === undefined
     ? { path, type, kind: 'open' }
     : { path, type, kind: 'changed', body: bytesOf(left), parts: [] };

@@ -118,14 +118,18 @@ export const rootFrom = (file: string): string => '../'.repeat(file.split('/').l
 const fromFile = (html: string, file: string): string =>
   html.replace(/(\s(?:href|src|action)=")\/(?!\/)/g, (_, start: string) => start + rootFrom(file));
 
-/** A page in the look of the site’s screens that has one thing to say. @param message - as HTML */
-export function noticePage({ site, defaultScreen }: Policy, number: number, message: string): string {
+/**
+ * A page in the look of the site’s screens that has one thing to say.
+ * @param message - as HTML
+ * @param base - where the site lies on its host
+ */
+export function noticePage({ site, defaultScreen }: Policy, number: number, message: string, base = '/'): string {
   const [{ tag }] = screenLanguages(site.languages);
   const name = escapeHtml(site.name);
   return `<!doctype html>
 <html lang="${escapeHtml(tag)}">
 <head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><meta name="robots" content="noindex"><title>${number} · ${name}</title>
-<link rel="stylesheet" href="${styleFile(defaultScreen)}"></head>
+<link rel="stylesheet" href="${base}${styleFile(defaultScreen).slice(1)}"></head>
 <body class="${defaultScreen.design.layout} closed"><main><div class="site">${name}</div><h1>${number}</h1><p class="message">${message}</p></main>
 </body>
 </html>

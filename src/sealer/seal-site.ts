@@ -10,6 +10,7 @@ import type { SealedEntry } from '../core/sealing/site.js';
 import { siteFiles } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { AreaList } from './area-list.js';
+import { addressReader } from './base.js';
 import { readCache, writeCache, type Cached } from './cache.js';
 import { inTurns } from './in-turns.js';
 import { DoorList, isAskedForByMissingPage, withMissingPage } from './missing-page.js';
@@ -47,7 +48,7 @@ interface SitePlan {
 }
 
 /** Decides about every file, before anything is written. */
-async function planSite({ policy, policyFile, folder, now, openers }: SealOrder): Promise<SitePlan> {
+async function planSite({ policy, policyFile, folder, base, now, openers }: SealOrder): Promise<SitePlan> {
   const files = await siteFiles(folder, isOwnFile(policyFile, policy));
   const taken = files.find((path) => path.startsWith('/_dorlin/') || path === '/dorlin-worker.js');
   if (taken !== undefined)
@@ -56,6 +57,8 @@ async function planSite({ policy, policyFile, folder, now, openers }: SealOrder)
   const context: PlanContext = {
     policy,
     folder,
+    base,
+    pathsAt: addressReader(base, files),
     now,
     mayOpen: ({ name }) => (openers.get(name) ?? []).length > 0,
     note: (path, what) => {

@@ -13,6 +13,7 @@ export interface PlainHost {
 /**
  * Serves a folder as any host for files does: its files, as they are, to everybody.
  *
+ * @param base - where it lies on the host; what is not below it leads there
  * @param whenReady - waited for before each answer: of a folder that is still to be written
  * @throws DorlinError `port-taken`
  */
@@ -20,9 +21,16 @@ export async function startPlainHost(
   folder: string,
   where: Listening,
   whenReady: () => Promise<void> = () => Promise.resolve(),
+  base = '/',
 ): Promise<PlainHost> {
   const files = sirv(folder, { dev: true, etag: true, extensions: ['html'] });
   const server = createServer((request, response) => {
+    const { url = '/' } = request;
+    if (!url.startsWith(base)) {
+      response.writeHead(302, { location: base }).end();
+      return;
+    }
+    request.url = url.slice(base.length - 1);
     whenReady().then(
       () => {
         files(request, response, () => {

@@ -13,6 +13,11 @@ import { judgedAddress, type Sources } from './sources.js';
 
 /** What becomes of the built site. */
 export interface SealOnBuild {
+  /**
+   * Where the site will lie on its host, for the page that asks at addresses where the host has none.
+   * Vite’s own `base` stays `./`. @default '/'
+   */
+  readonly base?: string | undefined;
   /** Rounds of PBKDF2 for each try, 210,000 to 10,000,000. @default 600,000 */
   readonly rounds?: number | undefined;
   /** Seals for passwords that would not stand against somebody who takes the files home. @default false */
@@ -188,6 +193,7 @@ const known = z.strictObject({
     .union([
       z.boolean(),
       z.strictObject({
+        base: z.string().optional(),
         rounds: z.int().min(210_000).max(10_000_000).optional(),
         acceptWeak: z.boolean().optional(),
         check: z.boolean().optional(),
@@ -289,7 +295,7 @@ async function sealInto(
   for (const { what, paths } of notes) logger.warn(`  ${paths.join(', ')}: ${what}`);
   if (!check) return;
   const { checkSealed } = await import('../owner/sealed-check.js');
-  const { findings, addresses } = await checkSealed(policyFile, { folder, out });
+  const { findings, addresses } = await checkSealed(policyFile, { folder, out, base: settings.base });
   if (findings.length === 0) {
     logger.info(`  Nothing locked stands in the clear: ${addresses} addresses looked through`);
     return;

@@ -49,6 +49,40 @@ const files = {
 };
 const about = { origin: 'https://k.example', sitemaps: ['/sitemap.xml'], feeds: ['/feed.xml'] };
 
+test('in a folder of a host, addresses are what they are there; of an unknown folder, all that they could be', async () => {
+  const at = (path: string, title: string) =>
+    `<item><link>https://k.example/moor${path}</link><title>${title}</title></item>`;
+  const inFolder = {
+    'index.html': page('Start', '<a download href="/moor/members/wheel.pdf">Wheel</a>'),
+    'open.html': page('Open'),
+    'members/index.html': page('Members'),
+    'members/wheel.pdf': '%PDF',
+    'feed.xml': `<rss version="2.0"><channel><link>https://k.example/moor/</link>${at('/open', 'Open')}${at('/members/', 'CANARY-ONE')}${at('/%6dembers/wheel.pdf', 'CANARY-TWO')}<item><link>https://k.example/members/</link><title>CANARY-THREE</title></item></channel></rss>`,
+  };
+  const guest = { id: 'k1', label: 'Guest', until: '2099-01-01' };
+  const site = await siteToSeal(
+    { members: { covers: ['/members/'], passwords: { aa: 'comet lantern' }, links: [guest] } },
+    inFolder,
+    { origin: 'https://k.example', feeds: ['/feed.xml'] },
+  );
+  for (const base of ['/moor/', '/moor', undefined, '/elsewhere/']) {
+    const { links } = await site.seal({ base });
+    const folder = base === undefined ? '/' : `${base.replace(/\/$/, '')}/`;
+    assert.ok(links[0]?.address.startsWith(`https://k.example${folder}members/#dorlin=`), links[0]?.address);
+    const feed = await readFile(join(site.out, 'feed.xml'), 'utf8');
+    assert.doesNotMatch(feed, /CANARY/, String(base));
+    assert.match(feed, /moor\/open/, String(base));
+    assert.match(await readFile(join(site.out, 'index.html'), 'utf8'), /wheel\.pdf\?dorlin-download/, String(base));
+    const missing = await readFile(join(site.out, '404.html'), 'utf8');
+    assert.ok(missing.includes(`<script src="${folder}_dorlin/unseal.js"`), missing);
+    assert.ok(missing.includes(`href="${folder}"`), missing);
+    assert.deepEqual((await checkSealed(site.policyFile, { out: site.out, base })).findings, []);
+  }
+  for (const base of ['moor', '//moor/', '/a/../b/', '/a b/', 'https://k.example/moor/', '/"><script>/'])
+    await assert.rejects(site.seal({ base }), { code: 'call-wrong' }, base);
+  await site.remove();
+});
+
 async function filesIn(folder: string): Promise<Map<string, Buffer>> {
   const all = await readdir(folder, { recursive: true, withFileTypes: true });
   const found = all.filter((one) => one.isFile()).map((one) => join(one.parentPath, one.name));

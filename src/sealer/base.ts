@@ -1,0 +1,56 @@
+import { DorlinError } from '../core/errors.js';
+
+/**
+ * Where a site will lie on its host: `/` for the root, else a folder such as `/observatory/`.
+ * @throws DorlinError `call-wrong`
+ */
+export function baseOf(written = '/'): string {
+  const base = written.endsWith('/') ? written : `${written}/`;
+  if (/^\/(?:[\w~-][\w.~-]*\/)*$/.test(base)) return base;
+  throw new DorlinError('call-wrong', `\`${written}\` is no folder of a host.`, {
+    mend: 'Write it as it stands in addresses, from the root of the host: `/observatory/`.',
+  });
+}
+
+const decoded = (path: string) => {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
+};
+
+/** `/events`, `/events.html` and `/events/index.html` are one file. */
+const fileKey = (path: string) =>
+  decoded(path.replace(/[?#].*$/s, ''))
+    .replace(/(?:\/index)?(?:\.html?)?\/?$/i, '')
+    .toLowerCase();
+
+/**
+ * Makes the reader of addresses on the host: what each is on the site. One that lies outside of the folder in
+ * which the site is said to lie, or is none of its files, may have been written for another folder: then it is
+ * all that it could be, and open only where all of that is.
+ *
+ * @param files - every file of the site, as a path from its root
+ */
+export function addressReader(base: string, files: readonly string[]): (address: string) => readonly string[] {
+  const known = new Set(files.map(fileKey));
+  const folder = base.toLowerCase();
+  return (address) => {
+    const [path = '/'] = /^[^?#]*/.exec(address) ?? [];
+    const isWithin = base !== '/' && `${decoded(path).toLowerCase()}/`.startsWith(folder);
+    if (isWithin)
+      return [
+        `/${address
+          .split('/')
+          .slice(base.split('/').length - 1)
+          .join('/')}`,
+      ];
+    if (base === '/' && (path === '/' || known.has(fileKey(path)))) return [address];
+    const parts = address.slice(1).split('/');
+    return parts.slice(0, mostParts).map((_, at) => `/${parts.slice(at).join('/')}`);
+  };
+}
+
+/** More parts than any address has; of a longer one the beginning. */
+const mostParts = 32;
