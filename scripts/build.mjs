@@ -4,6 +4,7 @@ import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { chmod, cp, mkdir, readdir, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { build } from 'esbuild';
+import { compiler } from './types.mjs';
 
 /** Puts the console's app, where it has been built, into the package. */
 const takeConsole = async () => {
@@ -63,7 +64,7 @@ if (process.argv.includes('--generated-only')) process.exit(0);
 await rm('dist', { recursive: true, force: true });
 // Two forms of the same: file by file, so that bundlers can shake it, and in few files for Node, which
 // takes longer to find many than to read one. What is only for commands is packed into those.
-run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.build.json');
+run(compiler, '-p', 'tsconfig.build.json');
 await keepReachable(['dist/index.js', 'dist/fetch.js', 'dist/design.js', 'dist/unseal.js']);
 const { metafile } = await build({
   entryPoints: {
@@ -103,7 +104,7 @@ const { metafile } = await build({
 await writeFile('dist/node/LICENSES.txt', licensesOf(metafile));
 await writeFile('dist/page.js', await bundled('page', 'esm'));
 const declarations = ['--noEmit', 'false', '--declaration', '--emitDeclarationOnly'];
-run('node_modules/typescript/bin/tsc', '-p', 'tsconfig.page.json', ...declarations);
+run(compiler, '-p', 'tsconfig.page.json', ...declarations);
 const { policyJsonSchema } = await import('../dist/core/policy/schema.js');
 const { screenJsonSchema } = await import('../dist/core/screen/design/schema.js');
 for (const [name, schema] of [

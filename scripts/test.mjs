@@ -36,17 +36,22 @@ const beside = (name, command, args) =>
   new Promise((resolve) => {
     const start = Date.now();
     const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    running.add(child);
     const said = [];
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (data) => said.push(data));
     child.on('close', (code) => {
+      running.delete(child);
       if (isOver) return;
       console.log(`\n— ${name}\n${Buffer.concat(said).toString().trim()}\n  ${seconds(start)}`);
       if (code !== 0) fail(`${name} failed`);
       resolve();
     });
   });
+const running = new Set();
 const fail = (why) => {
   isOver = true;
+  // What goes on beside would go on without anybody to tell.
+  for (const child of running) child.kill();
   console.error(`\n${why}`);
   process.exit(1);
 };
@@ -56,14 +61,7 @@ const npx = (name, ...args) => beside(name, 'npx', ['--no-install', ...args]);
 const looks = async () => {
   await npx('format', 'prettier', '--check', '--log-level', 'warn', '--cache', '.');
   await npx('lint', 'eslint', '.', '--max-warnings', '0', '--cache', '--cache-location', '.cache/eslint');
-  const projects = {
-    core: 'tsconfig.core.json',
-    browser: 'tsconfig.browser.json',
-    node: 'tsconfig.json',
-    console: 'examples/console/tsconfig.json',
-    workbench: 'examples/workbench/tsconfig.json',
-  };
-  for (const [part, project] of Object.entries(projects)) await npx(`types (${part})`, 'tsc', '-p', project);
+  await beside('types', process.execPath, ['scripts/types.mjs']);
   await npx('arrows', 'depcruise', '--config', '.dependency-cruiser.cjs', 'src');
   await npx('unused', 'knip');
   await npx('package', 'publint', '--strict');
@@ -98,7 +96,9 @@ const testIn = async (node, files, reporter) => {
   const args = ['--test', '--test-reporter', reporter, '--test-concurrency', '2', ...files];
   const env = { ...process.env, DORLIN_MISSING: missing.join(',') };
   const child = spawn(node, args, { stdio: 'inherit', env });
+  running.add(child);
   const code = await new Promise((resolve) => child.on('close', resolve));
+  running.delete(child);
   if (code !== 0 && !isOver) fail('tests failed');
 };
 

@@ -83,7 +83,9 @@ function standing(place: ListedPlace | undefined): [string, string] {
   const sections = place.sections.map(({ id, lock }) => `#${id} under ${paint.red(lock)}`);
   const because = place.locks.length === 0 ? [] : [paint.dim(`by ${place.because.join(', ')}`)];
   const locks = place.locks.length === 0 ? paint.green('open') : paint.red(place.locks.join(' or '));
-  return [locks, [...because, ...sections].join('; ')];
+  const idle =
+    place.idle.length === 0 ? [] : [paint.yellow(`${place.idle.join(', ')} would cover it, and does not count now`)];
+  return [locks, [...because, ...idle, ...sections].join('; ')];
 }
 
 const allPlaces = (folder: Folder): ListedPlace[] => [
@@ -94,7 +96,15 @@ const allPlaces = (folder: Folder): ListedPlace[] => [
 const hasPages = (folder: Folder) => allPlaces(folder).some(({ kind }) => kind !== 'file');
 
 /** What a place says beside its name. */
-const keyOf = ({ locks, because, sections, kind }: ListedPlace) =>
-  [...locks, ...because, ...sections.map(({ id }) => id), kind === 'sitemap' || kind === 'feed'].join();
+const keyOf = ({ locks, because, idle, sections, kind }: ListedPlace) =>
+  [
+    ...locks,
+    ...because,
+    '',
+    ...idle,
+    '',
+    ...sections.map(({ id }) => id),
+    kind === 'sitemap' || kind === 'feed',
+  ].join();
 
 const isAlike = (places: readonly ListedPlace[]) => new Set(places.map(keyOf)).size === 1;

@@ -1,5 +1,6 @@
 import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide } from '../core/decide.js';
+import { idleLocks } from '../core/idle-locks.js';
 import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { waitingDraft } from '../stores/draft.js';
@@ -16,6 +17,8 @@ export interface ListedPlace {
   readonly locks: readonly string[];
   /** The places, as the policy writes them, by which those locks cover it. */
   readonly because: readonly string[];
+  /** Locks that cover it and do not count now: they are off, have not begun, or have ended. */
+  readonly idle: readonly string[];
   /** Its sections that strangers do not get: the id, and the lock. */
   readonly sections: readonly { readonly id: string; readonly lock: string }[];
 }
@@ -59,7 +62,9 @@ export async function listPlaces(
 ): Promise<PlacesResult> {
   const policy = await loadPolicy(policyFile);
   const files = await filesOfSite(policyFile, policy, folder);
-  const all = files.map((path) => listPlace(policy, path));
+  const now = Date.now() / 1000;
+  const idleAt = idleLocks(policy, now);
+  const all = files.map((path) => listPlace(policy, path, now, idleAt));
   const isUnder = under === undefined ? () => true : liesIn(policy, under);
   const isWanted = ({ locks, sections }: ListedPlace) => !locked || locks.length > 0 || sections.length > 0;
   const count = new Map<string, number>();
@@ -95,9 +100,8 @@ function liesIn(policy: Policy, under: string): (path: string) => boolean {
   };
 }
 
-function listPlace(policy: Policy, path: string): ListedPlace {
+function listPlace(policy: Policy, path: string, now: number, idleAt: ReturnType<typeof idleLocks>): ListedPlace {
   const target = targetOf(path);
-  const now = Date.now() / 1000;
   const decision = decide(policy, { target, passes: [], now });
   const locks = decision.kind === 'shut' ? decision.locks : [];
   const read = policy.read(target);
@@ -110,6 +114,7 @@ function listPlace(policy: Policy, path: string): ListedPlace {
     kind: kindOf(policy, path),
     locks: locks.map(({ name }) => name),
     because: [...new Set(because)],
+    idle: idleAt(target).map(({ name }) => name),
     sections: shutSections(policy, target, now),
   };
 }

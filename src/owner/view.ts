@@ -4,6 +4,7 @@ import { decodeHTML } from 'entities';
 import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide, type Question } from '../core/decide.js';
 import { outcomeOf, type Outcome } from '../core/explain/outcome.js';
+import { idleLocks } from '../core/idle-locks.js';
 import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { addressesInSitemap } from '../server/sitemap.js';
@@ -29,6 +30,8 @@ export interface SeenPlace {
   readonly locks?: readonly string[] | undefined;
   /** The places, as the policy writes them, by which those locks cover it. */
   readonly because?: readonly string[] | undefined;
+  /** Locks that cover it and do not count then: they are off, have not begun, or have ended. */
+  readonly idle?: readonly string[] | undefined;
   readonly sections?: readonly SeenSection[] | undefined;
   /** What this visitor gets as the policy is now, where the draft changes that. */
   readonly before?: Outcome | undefined;
@@ -87,6 +90,7 @@ export async function viewSite(
   const hasFolder = policy.site.folder !== undefined;
   const files = hasFolder ? await filesOfSite(policyFile, policy) : [];
   if (hasFolder) await readTitles(siteFolder(policyFile, policy), files.filter(isPage(policy)), titles);
+  const idleAt = idleLocks(policy, question.now);
   const known = new Set<string>();
   const places: SeenPlace[] = [];
   const add = (path: string, kind: SeenPlace['kind'], target: string) => {
@@ -95,11 +99,13 @@ export async function viewSite(
     if (kind !== 'file' && known.has(reading)) return;
     known.add(reading);
     const seen = seenPlace(policy, target, question);
+    const idle = idleAt(target).map(({ name }) => name);
     const before = live && formerly ? outcomeOf(decide(live, { target, ...formerly })) : seen.outcome;
     places.push({
       path,
       kind,
       ...seen,
+      ...(idle.length > 0 && { idle }),
       ...(titles.get(path)?.title && { title: titles.get(path)?.title }),
       ...(before !== seen.outcome && { before }),
     });

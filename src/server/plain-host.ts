@@ -26,11 +26,13 @@ export async function startPlainHost(
   const files = sirv(folder, { dev: true, etag: true, extensions: ['html'] });
   const server = createServer((request, response) => {
     const { url = '/' } = request;
-    if (!url.startsWith(base)) {
-      response.writeHead(302, { location: base }).end();
-      return;
+    if (base !== '/') {
+      if (!url.startsWith(base)) {
+        response.writeHead(302, { location: base }).end();
+        return;
+      }
+      request.url = url.slice(base.length - 1);
     }
-    request.url = url.slice(base.length - 1);
     whenReady().then(
       () => {
         files(request, response, () => {

@@ -6,6 +6,7 @@ import { after, afterEach, before, beforeEach, describe, test } from 'node:test'
 import type { Browser } from 'playwright-core';
 import { launch, skipBrowser } from '../support/browser.js';
 import { atConsole, runConsole, type RunningConsole } from '../support/console-browser.js';
+import { walkerAt, type Walker } from '../support/console-walker.js';
 import { until } from '../support/sites.js';
 
 const policy = `dorlin: 1
@@ -37,15 +38,15 @@ const files = {
 describe('walks of owners', { skip: skipBrowser }, () => {
   let browser: Browser;
   let running: RunningConsole;
-  let owner: Awaited<ReturnType<typeof atConsole>>;
-  let state: Awaited<ReturnType<(typeof owner)['state']>>;
+  let owner: Walker;
+  let state: Awaited<ReturnType<Walker['state']>>;
   before(async () => {
     [browser, running] = await Promise.all([launch(), runConsole(policy, files, true)]);
-    owner = await atConsole(browser, running, { invitation: running.invitation });
+    owner = await walkerAt(browser, running, { invitation: running.invitation });
     state = await owner.state();
   });
   beforeEach(async () => {
-    owner = await atConsole(browser, running, { state });
+    owner = await walkerAt(browser, running, { state });
   });
   afterEach(async () => {
     assert.deepEqual(owner.problems, []);
@@ -55,146 +56,112 @@ describe('walks of owners', { skip: skipBrowser }, () => {
     await browser.close();
     await running.close();
   });
-  const seen = async (path: string, headers?: Record<string, string>) => (await running.visit(path, headers)).status;
-  const becomes = (path: string, status: number, headers?: Record<string, string>) =>
-    until(async () => (await seen(path, headers)) === status);
-  /** Locks what is chosen under a lock of this name, with the password that is proposed. */
-  const lock = async (name: string) => {
-    await owner.press('Lock');
-    await owner.getByLabel('Its name').fill(name);
-    const field = owner.getByLabel('The password', { exact: true });
-    await until(async () => (await field.inputValue()) !== '');
-    const password = await field.inputValue();
-    await owner.press('Lock it');
-    await owner.getByRole('dialog').waitFor({ state: 'detached' });
-    return password;
-  };
-  const release = async () => {
-    await owner.press('Release');
-    await owner.press('Release');
-    await owner.getByRole('dialog').waitFor({ state: 'detached' });
-  };
-  const choose = async (...places: string[]) => {
-    await owner.getByRole('link', { name: 'Places' }).click();
-    for (const [at, place] of places.entries()) {
-      await owner.getByLabel('Find a page').fill(place.replace(/\/$/, ''));
-      await owner.row(place).click(at === 0 ? {} : { modifiers: ['Control'] });
-    }
-    await owner.getByLabel('Find a page').fill('');
-  };
-  const door = (name: string) => owner.getByRole('region', { name: `The lock ${name}` });
-  const letIn = async (name: string, who: string, value?: readonly [string, string]) => {
-    await owner.getByRole('link', { name: 'Ways in' }).click();
-    await owner.getByRole('button', { name: 'Let somebody in' }).click();
-    await owner.getByLabel('Name of this rule').fill(name);
-    await owner.getByText(who, { exact: true }).click();
-    if (value !== undefined) await owner.getByLabel(value[0]).fill(value[1]);
-    await owner.getByText('At every lock, also').click();
-    await owner.press('Let them in');
-    await owner.getByRole('dialog').waitFor({ state: 'detached' });
-  };
 
-  test('patrons: one page, editors pass; looked at as both; released, and it is open again', async () => {
-    await choose('/patrons');
-    const password = await lock('patrons');
-    assert.equal(await seen('/patrons'), 200, 'nothing is live before it is made so');
-    await letIn('editors', 'by role', ['Roles', 'editor']);
+  test('patrons: one page, editors pass; looked at as both; released, and it is open again', async (t) => {
+    await owner.choose('/patrons');
+    const password = await owner.lock('patrons');
+    assert.equal(await owner.seen('/patrons'), 200, 'nothing is live before it is made so');
+    await owner.letIn('editors', 'by role', ['Roles', 'editor']);
     await owner.goLive();
-    await becomes('/patrons', 403);
-    assert.equal(await seen('/patrons', { 'x-roles': 'editor' }), 200);
+    await owner.becomes('/patrons', 403);
+    assert.equal(await owner.seen('/patrons', { 'x-roles': 'editor' }), 200);
     assert.deepEqual(await running.enter('patrons', 'not it', ['/patrons']), [403]);
     assert.deepEqual(await running.enter('patrons', password, ['/patrons']), [200]);
     await owner.getByRole('button', { name: 'A stranger now' }).click();
     await owner.getByText('somebody with a role').click();
     await owner.getByRole('combobox', { name: 'Role' }).fill('editor');
     await owner.press('Look through these eyes');
-    await choose('/patrons');
+    await owner.choose('/patrons');
     await owner.getByText('is let in, though it is under patrons').waitFor();
     await owner.getByRole('button', { name: /^Somebody with the role editor/ }).click();
     await owner.getByText('a stranger', { exact: true }).click();
     await owner.press('Look through these eyes');
-    await release();
+    await owner.release();
     await owner.goLive();
-    await becomes('/patrons', 200);
+    await owner.becomes('/patrons', 200);
+    await owner.walked(t, { presses: 23, typed: 6 });
   });
 
-  test('fifty pages, one password: a page reached directly says whose lock it is, and entering once is enough', async () => {
-    await choose('/logs/');
-    const password = await lock('logs');
+  test('fifty pages, one password: a page reached directly says whose lock it is, and entering once is enough', async (t) => {
+    await owner.choose('/logs/');
+    const password = await owner.lock('logs');
     await owner.goLive();
-    await becomes('/logs/', 403);
+    await owner.becomes('/logs/', 403);
     for (const path of nights) {
       const { status, text } = await running.visit(path);
       assert.equal(status, 403);
       assert.match(text, /name="lock" value="logs"/);
     }
     assert.deepEqual(new Set(await running.enter('logs', password, ['/logs/', ...nights])), new Set([200]));
-    await choose('/logs/');
-    await release();
+    await owner.choose('/logs/');
+    await owner.release();
     await owner.goLive();
-    await becomes(nights[0] ?? '', 200);
+    await owner.becomes(nights[0] ?? '', 200);
+    await owner.walked(t, { presses: 12, typed: 3 });
   });
 
-  test('scattered pages: added and taken out together, two passwords, outsiders told “not found”', async () => {
-    await choose('/prints', '/proofs', '/press/kit');
+  test('scattered pages: added and taken out together, two passwords, outsiders told “not found”', async (t) => {
+    await owner.choose('/prints', '/proofs', '/press/kit');
     await owner.getByRole('heading', { name: '3 places' }).waitFor();
-    const first = await lock('scattered');
-    await door('scattered').getByRole('button', { name: 'Add one' }).click();
+    const first = await owner.lock('scattered');
+    await owner.door('scattered').getByRole('button', { name: 'Add one' }).click();
     const field = owner.getByLabel('The password', { exact: true });
     await until(async () => (await field.inputValue()) !== '');
     const second = await field.inputValue();
     await owner.getByLabel('Whom it is for').fill('The printers');
     await owner.press('Add it');
     await owner.goLive();
-    await becomes('/press/kit', 403);
+    await owner.becomes('/press/kit', 403);
     for (const password of [first, second]) {
       assert.deepEqual(
         await running.enter('scattered', password, ['/prints', '/proofs', '/press/kit']),
         [200, 200, 200],
       );
     }
-    await door('scattered').getByRole('button', { name: 'the screen' }).click();
+    await owner.door('scattered').getByRole('button', { name: 'the screen' }).click();
     await owner.getByText('“not found”, as if').click();
     await owner.press('Put it in the draft');
     await owner.goLive();
-    await becomes('/prints', 404);
-    await choose('/prints', '/press/kit');
-    await release();
+    await owner.becomes('/prints', 404);
+    await owner.choose('/prints', '/press/kit');
+    await owner.release();
     await owner.goLive();
-    await becomes('/prints', 200);
-    assert.equal(await seen('/proofs'), 404);
-    await choose('/proofs');
-    await release();
+    await owner.becomes('/prints', 200);
+    assert.equal(await owner.seen('/proofs'), 404);
+    await owner.choose('/proofs');
+    await owner.release();
     await owner.goLive();
-    await becomes('/proofs', 200);
+    await owner.becomes('/proofs', 200);
+    await owner.walked(t, { presses: 28, typed: 4 });
   });
 
-  test('page, folder and site in turn, and who may come at all: by password, or signed in', async () => {
-    await choose('/press/kit');
-    await lock('kit');
-    await choose('/press/');
-    await lock('press');
+  test('page, folder and site in turn, and who may come at all: by password, or signed in', async (t) => {
+    await owner.choose('/press/kit');
+    await owner.lock('kit');
+    await owner.choose('/press/');
+    await owner.lock('press');
     await owner.getByRole('button', { name: 'The whole site' }).click();
-    const password = await lock('all');
-    await letIn('known', 'whoever is signed in');
-    assert.equal(await seen('/patrons'), 200, 'nothing is live before it is made so');
+    const password = await owner.lock('all');
+    await owner.letIn('known', 'whoever is signed in');
+    assert.equal(await owner.seen('/patrons'), 200, 'nothing is live before it is made so');
     await owner.goLive();
-    await becomes('/patrons', 403);
-    assert.equal(await seen('/patrons', { 'x-user': 'imke@kestrelmoor.example' }), 200);
+    await owner.becomes('/patrons', 403);
+    assert.equal(await owner.seen('/patrons', { 'x-user': 'imke@kestrelmoor.example' }), 200);
     // The nearest lock decides: that of the site opens neither folder nor page.
     assert.deepEqual(await running.enter('all', password, ['/patrons', '/press/', '/press/kit']), [200, 403, 403]);
     await owner.getByRole('link', { name: 'Places' }).click();
     await owner.getByRole('button', { name: 'The whole site' }).click();
-    await release();
-    await choose('/press/', '/press/kit');
-    await release();
+    await owner.release();
+    await owner.choose('/press/', '/press/kit');
+    await owner.release();
     await owner.goLive();
-    await becomes('/press/kit', 200);
-    assert.equal(await seen('/patrons'), 200);
+    await owner.becomes('/press/kit', 200);
+    assert.equal(await owner.seen('/patrons'), 200);
+    await owner.walked(t, { presses: 29, typed: 7 });
   });
 
-  test('the second door: a name and password each, asked by the browser; one is taken out, and all is undone', async () => {
-    await choose('/admin/');
+  test('the second door: a name and password each, asked by the browser; one is taken out, and all is undone', async (t) => {
+    await owner.choose('/admin/');
     await owner.press('Lock');
     await owner.getByLabel('Its name').fill('desk');
     await owner.getByText('without: only by roles').click();
@@ -207,19 +174,20 @@ describe('walks of owners', { skip: skipBrowser }, () => {
     await owner.press('Take them in');
     await owner.goLive();
     const as = (name: string) => ({ authorization: `Basic ${Buffer.from(`${name}:comet`).toString('base64')}` });
-    await becomes('/admin/', 401);
-    assert.equal(await seen('/admin/', as('ann')), 200);
-    assert.equal(await seen('/admin/', as('ben')), 200);
-    assert.equal(await seen('/admin/', as('cy')), 401);
+    await owner.becomes('/admin/', 401);
+    assert.equal(await owner.seen('/admin/', as('ann')), 200);
+    assert.equal(await owner.seen('/admin/', as('ben')), 200);
+    assert.equal(await owner.seen('/admin/', as('cy')), 401);
     await owner.getByRole('region', { name: 'desk' }).getByRole('button', { name: 'Retire ben' }).click();
     await owner.press('Retire it');
     await owner.goLive();
-    await becomes('/admin/', 401, as('ben'));
-    assert.equal(await seen('/admin/', as('ann')), 200);
-    await choose('/admin/');
-    await release();
+    await owner.becomes('/admin/', 401, as('ben'));
+    assert.equal(await owner.seen('/admin/', as('ann')), 200);
+    await owner.choose('/admin/');
+    await owner.release();
     await owner.goLive();
-    await becomes('/admin/', 200);
+    await owner.becomes('/admin/', 200);
+    await owner.walked(t, { presses: 22, typed: 4 });
   });
 
   test('a search engine gets what strangers get; what an application answers is known by the sitemap', async () => {
@@ -236,8 +204,8 @@ describe('walks of owners', { skip: skipBrowser }, () => {
   });
 
   test('letters of a plan are drawn for the printer in one go, a page each', async () => {
-    await choose('/patrons');
-    await lock('monthly');
+    await owner.choose('/patrons');
+    await owner.lock('monthly');
     await owner.evaluate(() => {
       window.print = () => {
         document.documentElement.classList.add('was-printed');

@@ -1,10 +1,9 @@
 import assert from 'node:assert/strict';
 import { readFileSync } from 'node:fs';
 import { after, before, describe, test } from 'node:test';
-import { AxeBuilder } from '@axe-core/playwright';
 import type { Browser } from 'playwright-core';
 import { dorlin, endAll, repository, running } from '../support/command-line.js';
-import { freshPage, launch, skipBrowser } from '../support/browser.js';
+import { axeOf, freshPage, launch, skipBrowser } from '../support/browser.js';
 import { until } from '../support/sites.js';
 
 const passwords = new Map(
@@ -255,11 +254,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
     const section = page.locator('#night-walk');
     assert.match(await section.innerText(), /Where do we meet\?/);
     assert.doesNotMatch(await page.content(), /ninth boundary stone/);
-    const { violations } = await new AxeBuilder({ page }).analyze();
-    assert.deepEqual(
-      violations.map(({ id }) => id),
-      [],
-    );
+    assert.deepEqual(await axeOf(page), []);
     await section.locator('input').fill('nine stones');
     await page.keyboard.press('Enter');
     await section.getByText('That is not the password').waitFor();
@@ -312,10 +307,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       await page.goto('/public-nights');
       const bar = page.getByRole('complementary', { name: 'Dorlin' });
       assert.match(await bar.innerText(), /password screen here\. You are in by: staff\./);
-      const { violations } = javaScriptEnabled
-        ? await new AxeBuilder({ page }).include('dorlin-ribbon').analyze()
-        : { violations: [] };
-      assert.deepEqual(violations, []);
+      if (javaScriptEnabled) assert.deepEqual(await axeOf(page, { include: 'dorlin-ribbon' }), []);
       await bar.getByRole('button', { name: 'See it as the public does' }).click();
       assert.equal(await page.heading(), 'The new dome is being fitted');
       await page.goto('/contact');
@@ -373,12 +365,7 @@ describe('the demo, as visitors meet it', { skip: skipBrowser }, () => {
       for (const width of [1280, 360]) {
         const page = await fresh({ colorScheme, viewport: { width, height: 740 } });
         const check = async (state: string) => {
-          const { violations } = await new AxeBuilder({ page }).analyze();
-          assert.deepEqual(
-            violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)]),
-            [],
-            `${state}, ${colorScheme}, ${width}`,
-          );
+          assert.deepEqual(await axeOf(page), [], `${state}, ${colorScheme}, ${width}`);
         };
         await page.goto('/quiz/answers');
         await check('ask');

@@ -171,9 +171,9 @@ describe('screens in a browser', { skip: skipBrowser }, () => {
     const page = await browser.newPage();
     for (const layout of ['side', 'card', 'cover', 'band', 'sheet']) {
       for (const look of lookNames) {
+        await open(page, { look, layout, ...full });
         for (const width of [1280, 320]) {
           await page.setViewportSize({ width, height: 740 });
-          await open(page, { look, layout, ...full });
           const wider = await page.evaluate('document.documentElement.scrollWidth > innerWidth');
           assert.equal(wider, false, `${look} as ${layout}, ${width}`);
           const field = await page.locator('#password').boundingBox();

@@ -226,7 +226,16 @@ test('told to end, a service takes nothing new and cuts nothing short', async (c
   await writeFile(join(folder, 'dorlin.yaml'), await policyText({ members: { covers: ['/members/'] } }));
   const health = await freePort();
   const at = await freePort();
-  const args = ['serve', '--to', `http://127.0.0.1:${port}`, '--port', String(at), '--json', '--log', join(folder, 'service.log')];
+  const args = [
+    'serve',
+    '--to',
+    `http://127.0.0.1:${port}`,
+    '--port',
+    String(at),
+    '--json',
+    '--log',
+    join(folder, 'service.log'),
+  ];
   const running = await startProgram(
     process.execPath,
     [

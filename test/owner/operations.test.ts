@@ -18,6 +18,7 @@ import { listPlaces } from '../../src/owner/places.js';
 import { release } from '../../src/owner/release.js';
 import { changeScreen, makeScreen } from '../../src/owner/screens.js';
 import { changeSite } from '../../src/owner/site.js';
+import { viewSite } from '../../src/owner/view.js';
 import { openDraft } from '../../src/stores/draft.js';
 import { guardFromFile } from '../../src/stores/file-guard.js';
 import { loadPolicy } from '../../src/stores/policy-file.js';
@@ -132,6 +133,27 @@ describe('a lock', () => {
     assert.deepEqual(await paths({ under: '/members/' }), ['/members/index.html', '/members/log.html']);
     assert.deepEqual(await paths({ under: '/about' }), ['/about.html']);
     assert.deepEqual(await paths({ locked: true }), ['/members/log.html']);
+  });
+
+  test('a lock that does not count is told where it would stand, nearest first, and not where it leaves out', async () => {
+    await changeLock(file, 'site', { places: ['/'] });
+    await changeLock(file, 'members', { places: ['/members/'] });
+    await release(file, { places: ['/members/log'], from: 'members' });
+    const idle = async (at?: string) => {
+      const listed = (await listPlaces(file)).places.map(({ path, idle: names }) => [path, names.join()] as const);
+      const viewed = (await viewSite(file, { at })).places.map(({ path, idle: names = [] }) => [path, names.join()]);
+      if (at === undefined) assert.deepEqual(viewed, listed);
+      const by = new Map(viewed.map(([path = '', names = '']) => [path, names]));
+      return ['/members/index.html', '/members/log.html', '/about.html'].map((path) => by.get(path));
+    };
+    assert.deepEqual(await idle(), ['', '', '']);
+    await changeLock(file, 'members', { settings: { enabled: false } });
+    assert.deepEqual(await idle(), ['members', '', '']);
+    await changeLock(file, 'site', { settings: { until: '2099-01-01' } });
+    await changeLock(file, 'members', { settings: { enabled: true, from: '2098-01-01' } });
+    assert.deepEqual(await idle(), ['members', '', '']);
+    assert.deepEqual(await idle('2098-06-01'), ['', '', '']);
+    assert.deepEqual(await idle('2099-06-01'), ['site', 'site', 'site']);
   });
 });
 

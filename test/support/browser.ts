@@ -55,23 +55,37 @@ export async function freshPage(browser: Browser, url: string, options: BrowserC
 
 interface Axe {
   readonly run: (
-    of: object,
+    of: object | string,
     how: object,
   ) => Promise<{
     readonly violations: readonly { readonly id: string; readonly nodes: readonly { readonly html: string }[] }[];
   }>;
 }
 
-/** What axe finds wrong with a page, without some of its rules. */
-export async function axeOf(page: Page, without: readonly string[] = []): Promise<readonly string[]> {
-  await page.evaluate(await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'));
-  return page.evaluate(async (rules) => {
-    const { axe } = window as unknown as { readonly axe: Axe };
-    const how = {
-      resultTypes: ['violations'],
-      rules: Object.fromEntries(rules.map((rule) => [rule, { enabled: false }])),
-    };
-    const { violations } = await axe.run(document, how);
-    return violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html.slice(0, 200) ?? ''}`);
-  }, without);
+/** What axe finds wrong with a page: without some of its rules, within some elements or outside of others. */
+export async function axeOf(
+  page: Page,
+  {
+    without = [],
+    include,
+    exclude,
+  }: { readonly without?: readonly string[]; readonly include?: string; readonly exclude?: readonly string[] } = {},
+): Promise<readonly string[]> {
+  const isThere = await page.evaluate(() => 'axe' in window);
+  if (!isThere)
+    await page.evaluate(await readFile(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8'));
+  return page.evaluate(
+    async ([rules, inside, outside]) => {
+      const { axe } = window as unknown as { readonly axe: Axe };
+      const how = {
+        // What passes is many times as much, and each of it would be given a selector.
+        resultTypes: ['violations'],
+        rules: Object.fromEntries(rules.map((rule) => [rule, { enabled: false }])),
+        iframes: outside === undefined,
+      };
+      const { violations } = await axe.run(inside ?? (outside === undefined ? document : { exclude: outside }), how);
+      return violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html.slice(0, 200) ?? ''}`);
+    },
+    [without, include, exclude] as const,
+  );
 }

@@ -1,11 +1,9 @@
-import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
+import { axeOf } from './browser.js';
 import { following } from './command-line.js';
 import { temporaryFolder, writeFiles } from './sites.js';
 import { goodPassword } from './consoles.js';
-
-const axe = createRequire(import.meta.url).resolve('axe-core');
 
 /**
  * A console of the built package over a site of these files, and browsers at it.
@@ -120,25 +118,8 @@ export async function atConsole(
       await page.getByRole('dialog').waitFor({ state: 'detached' });
     },
     /** What axe finds wrong with the page as it stands. */
-    axe: async () => {
-      await page.addScriptTag({ path: axe }).catch(() => page.evaluate(axeSource()));
-      const found = await page.evaluate(async () => {
-        const { violations } = await (
-          window as unknown as {
-            axe: {
-              run: (of: object, how: object) => Promise<{ violations: { id: string; nodes: { html: string }[] }[] }>;
-            };
-          }
-        ).axe.run({ exclude: ['iframe'] }, { iframes: false });
-        return violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html.slice(0, 160) ?? ''}`);
-      });
-      return found;
-    },
+    axe: () => axeOf(page, { exclude: ['iframe'] }),
   });
-}
-
-function axeSource(): string {
-  return (createRequire(import.meta.url)('axe-core') as { source: string }).source;
 }
 
 const rowOf = (page: Page, place: string) =>

@@ -113,7 +113,7 @@ export async function goWalk({ files, go }: Walk): Promise<{ commands: number }>
   return { commands };
 }
 
-function newBrowser(site: () => string): Browser {
+export function newBrowser(site: () => string): Browser {
   const cookies = new Map<string, string>();
   const keep = (headers: Headers) => {
     for (const line of headers.getSetCookie()) {

@@ -49,11 +49,13 @@ export function Door({
   const who = visitorWord(seen);
   const isOwner = session.person?.role === 'owner';
   const names = [...new Set(chosen.flatMap(({ locks }) => locks))];
-  const locks = names.flatMap((name) => ways.locks.find((one) => one.name === name) ?? []);
+  // One that does not count can be made to count here, and else would be as if it were not there.
+  const idle = [...new Set(chosen.flatMap((row) => row.idle))].filter((name) => !names.includes(name));
+  const locks = [...names, ...idle].flatMap((name) => ways.locks.find((one) => one.name === name) ?? []);
   const outcomes = [...new Set(chosen.map(({ outcome }) => outcome))];
   const places = chosen.map(({ place }) => place);
   // What a lock names itself can be released; what lies inside of that is left out of it.
-  const isUnder = chosen.some(({ locks: over, kind }) => over.length > 0 || kind === 'pattern');
+  const isUnder = chosen.some(({ locks: over, idle: off, kind }) => over.length + off.length > 0 || kind === 'pattern');
   return (
     <>
       <h2>{chosen.length === 1 ? first.title || first.name : `${chosen.length} places`}</h2>
@@ -110,7 +112,9 @@ export function Door({
           session={session}
         />
       ))}
-      {names.length > locks.length && <p className="hint">Another lock covers it, which you do not look after.</p>}
+      {names.length + idle.length > locks.length && (
+        <p className="hint">Another lock covers it, which you do not look after.</p>
+      )}
       {doing === 'lock' && <LockDialog chosen={chosen} ways={ways} onClose={() => setDoing(undefined)} />}
       {doing === 'release' && <ReleaseDialog chosen={chosen} locks={locks} onClose={() => setDoing(undefined)} />}
     </>

@@ -14,6 +14,7 @@ const filters: readonly (readonly [Shown['only'], string])[] = [
   ['locked', 'what is shut'],
   ['got', 'what is got'],
   ['hidden', 'what is hidden'],
+  ['idle', 'locks that do not count'],
   ['changed', 'changed in the draft'],
 ];
 
@@ -181,6 +182,7 @@ function siteRow(view: CallResult<'view'>, tree: ReturnType<typeof treeOf>): Row
     outcome: start?.outcome ?? 'open',
     locks: start?.locks ?? [],
     because: start?.because ?? [],
+    idle: start?.idle ?? [],
     before: undefined,
     pages: tree.pages,
     files: tree.files,

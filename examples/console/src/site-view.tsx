@@ -52,6 +52,7 @@ export function SiteView({
       outcome: known.get(place.split('#', 1)[0] ?? '')?.outcome ?? 'open',
       locks: [],
       because: [],
+      idle: [],
       before: undefined,
       pages: 0,
       files: 0,

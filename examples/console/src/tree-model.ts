@@ -14,6 +14,8 @@ export interface Row {
   readonly outcome: Outcome;
   readonly locks: readonly string[];
   readonly because: readonly string[];
+  /** Locks that cover it and do not count. */
+  readonly idle: readonly string[];
   readonly before: Outcome | undefined;
   /** Of folders: how many pages and files lie in them, and how many pages are got. */
   readonly pages: number;
@@ -87,7 +89,7 @@ export function treeOf(view: CallResult<'view'>): Node {
 export interface Shown {
   readonly closed: ReadonlySet<string>;
   readonly search: string;
-  readonly only: 'all' | 'locked' | 'got' | 'hidden' | 'changed';
+  readonly only: 'all' | 'locked' | 'got' | 'hidden' | 'idle' | 'changed';
 }
 
 /** The rows that are shown, top down. */
@@ -101,11 +103,14 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
       (shown.only === 'locked' && outcomes.some((one) => !isGot(one))) ||
       (shown.only === 'got' && isGot(place.outcome)) ||
       (shown.only === 'hidden' && outcomes.includes('hidden')) ||
+      (shown.only === 'idle' && place.idle !== undefined) ||
       (shown.only === 'changed' && place.before !== undefined);
     if (!fits) return false;
     return (
       needle === '' ||
-      `${place.path} ${place.title ?? ''} ${(place.locks ?? []).join(' ')}`.toLowerCase().includes(needle)
+      `${place.path} ${place.title ?? ''} ${[...(place.locks ?? []), ...(place.idle ?? [])].join(' ')}`
+        .toLowerCase()
+        .includes(needle)
     );
   };
   const isSearching = needle !== '' || shown.only !== 'all';
@@ -125,6 +130,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
     gets: 0,
     hasChildren: false,
     because: [] as readonly string[],
+    idle: [] as readonly string[],
   };
   const sections = (place: SeenPlace, level: number) => {
     const all = place.sections ?? [];
@@ -154,6 +160,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
       outcome: place.outcome,
       locks: place.locks ?? [],
       because: place.because ?? [],
+      idle: place.idle ?? [],
       before: place.before,
       hasChildren: (place.sections?.length ?? 0) > 0,
       posinset,
@@ -186,6 +193,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
         outcome: from?.outcome ?? 'open',
         locks: from?.locks ?? [],
         because: from?.because ?? [],
+        idle: from?.idle ?? [],
         before: from?.before,
         pages: child.pages,
         files: child.files,

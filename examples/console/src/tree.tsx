@@ -190,11 +190,19 @@ export function Tree({
                 )}
               </span>
               <OutcomeSign outcome={row.outcome} />
-              <span className="by">{row.locks.length > 0 ? <b>{row.locks.join(', ')}</b> : <span>no lock</span>}</span>
+              <span className="by">
+                {row.locks.length > 0 ? (
+                  <b>{row.locks.join(', ')}</b>
+                ) : (
+                  <span>{row.idle.length > 0 ? row.idle.join(', ') : 'no lock'}</span>
+                )}
+              </span>
               <span className="note">
                 {row.before !== undefined
                   ? 'changed in the draft'
-                  : (row.locks.map((lock) => endings.get(lock)).find(Boolean) ?? '')}
+                  : row.locks.length === 0 && row.idle.length > 0
+                    ? 'does not count'
+                    : (row.locks.map((lock) => endings.get(lock)).find(Boolean) ?? '')}
               </span>
             </div>
           );
@@ -204,7 +212,7 @@ export function Tree({
   );
 }
 
-function labelOf({ title, place, outcome, locks }: Row): string {
+function labelOf({ title, place, outcome, locks, idle }: Row): string {
   const words = {
     open: 'open',
     'let-in': 'let in',
@@ -215,5 +223,5 @@ function labelOf({ title, place, outcome, locks }: Row): string {
     'sent-away': 'sent elsewhere',
     refused: 'refused',
   };
-  return `${title === '' ? '' : `${title}, `}${place}, ${words[outcome]}${locks.length > 0 ? `, ${locks.join(', ')}` : ''}`;
+  return `${title === '' ? '' : `${title}, `}${place}, ${words[outcome]}${locks.length > 0 ? `, ${locks.join(', ')}` : ''}${idle.length > 0 ? `, ${idle.join(', ')} not counting` : ''}`;
 }

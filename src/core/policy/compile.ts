@@ -81,7 +81,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   }
   problems.push(...requestProblems(document), ...foreignHosts(document), ...joinRequired(document, locks));
   if (problems.length > 0) return { ok: false, problems };
-  const index = coverIndex(statementsOf(locks.values()));
+  const index = coverIndex(statementsOf([...locks.values()].filter(({ enabled }) => enabled)));
   const { site, guessing, identity, journal, mail, patrol } = document;
   const hasWindows = [...locks.values()].some(({ window }) => window.from !== undefined || window.until !== undefined);
   const policy = {
@@ -211,9 +211,9 @@ function sectionsOf(locks: Iterable<Lock>): Policy['sections'] {
   return sections;
 }
 
-function* statementsOf(locks: Iterable<Lock>): Iterable<Statement<Lock>> {
+/** What locks say of places, whether they count or not. */
+export function* statementsOf(locks: Iterable<Lock>): Iterable<Statement<Lock>> {
   for (const lock of locks) {
-    if (!lock.enabled) continue;
     for (const place of lock.covers) yield { lock, says: 'covers', place };
     for (const place of lock.except) yield { lock, says: 'except', place };
   }
