@@ -35,20 +35,17 @@ const fileKey = (path: string) =>
  */
 export function addressReader(base: string, files: readonly string[]): (address: string) => readonly string[] {
   const known = new Set(files.map(fileKey));
-  const folder = base.toLowerCase();
+  const folder = base.toLowerCase().split('/').slice(1, -1);
   return (address) => {
     const [path = '/'] = /^[^?#]*/.exec(address) ?? [];
-    const isWithin = base !== '/' && `${decoded(path).toLowerCase()}/`.startsWith(folder);
-    if (isWithin)
-      return [
-        `/${address
-          .split('/')
-          .slice(base.split('/').length - 1)
-          .join('/')}`,
-      ];
-    if (base === '/' && (path === '/' || known.has(fileKey(path)))) return [address];
-    const parts = address.slice(1).split('/');
-    return parts.slice(0, mostParts).map((_, at) => `/${parts.slice(at).join('/')}`);
+    const rest = address.slice(path.length);
+    const parts = path.split('/').slice(1);
+    const from = (at: number) => `/${parts.slice(at).join('/')}${rest}`;
+    // Part by part: an encoded slash parts nothing.
+    const isWithin = folder.length > 0 && folder.every((part, at) => decoded(parts[at] ?? '').toLowerCase() === part);
+    if (isWithin) return [from(folder.length)];
+    if (folder.length === 0 && (path === '/' || known.has(fileKey(path)))) return [address];
+    return parts.slice(0, mostParts).map((_, at) => from(at));
   };
 }
 
