@@ -88,7 +88,7 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     await owner.becomes('/notes', 200);
     await owner.door('notes').getByRole('button', { name: 'Switch it on' }).click();
     await owner.letIn('known', 'whoever is signed in', undefined, 'notes');
-    await owner.getByRole('region', { name: 'notes' }).getByRole('button', { name: 'Retire Password 1' }).click();
+    await owner.getByRole('region', { name: 'notes' }).getByRole('button', { name: 'Retire Everybody' }).click();
     await owner.press('Retire it');
     await owner.goLive();
     await owner.becomes('/notes', 403);
@@ -122,7 +122,7 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     assert.match((await guest.unlock('meet', password, '/events')).text, /ninth stone/);
     await owner.room('Ways in');
     const meet = owner.getByRole('region', { name: 'meet' });
-    await meet.getByRole('button', { name: 'Rotate Password 1' }).click();
+    await meet.getByRole('button', { name: 'Rotate Everybody' }).click();
     const next = await owner.proposed();
     await owner.press('Put it in the old one’s place');
     await owner.getByRole('dialog').waitFor({ state: 'detached' });
@@ -180,7 +180,7 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     await owner.locator('#p-below').selectOption('request');
     const gives = owner.getByLabel('Whoever leaves an address is sent');
     await gives.selectOption('password');
-    await owner.getByLabel('Which password, by its name').fill('Password 1');
+    await owner.getByLabel('Which password, by its name').fill('Everybody');
     await owner.saveScreen();
     await owner.goLive();
     await owner.becomes('/guide.pdf', 403);
@@ -244,7 +244,7 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     assert.match((await running.visit('/notes', stranger)).text, /<h1>Coming soon/);
     assert.equal(await owner.seen('/notes', { ...stranger, 'x-roles': 'admin' }), 200);
     assert.equal(await owner.seen('/notes'), 200, 'from my address');
-    const authorization = `Basic ${Buffer.from(`Password 1:${password}`).toString('base64')}`;
+    const authorization = `Basic ${Buffer.from(`Everybody:${password}`).toString('base64')}`;
     assert.equal(await owner.seen('/feed.xml', { ...stranger, authorization, accept: '*/*' }), 200);
     await owner.room('Places');
     await owner.getByRole('button', { name: 'The whole site' }).click();

@@ -278,7 +278,7 @@ function LockDialog({
       ...(isDynamic && { dynamic: true }),
       ...(which === '' &&
         proposal.isWanted && {
-          password: { is: { typed: proposal.password }, ...(label !== '' && { label }) },
+          password: { is: { typed: proposal.password }, label: label === '' ? everybody : label },
         }),
     });
     announce(`In the draft: ${closesWords(done.closed.length)}.`);
@@ -346,7 +346,7 @@ function LockDialog({
                 {(props) => (
                   <input
                     {...props}
-                    placeholder="Everybody"
+                    placeholder={everybody}
                     value={label}
                     onChange={(event) => setLabel(event.target.value)}
                   />
@@ -372,6 +372,9 @@ function LockDialog({
     </Dialog>
   );
 }
+
+/** Whom the first password of a lock is for, where nothing else is said. */
+const everybody = 'Everybody';
 
 const closesWords = (count: number) =>
   count === 0 ? 'nothing that was open is closed' : `closes ${plural(count, 'page')} to strangers`;

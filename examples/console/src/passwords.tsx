@@ -121,7 +121,7 @@ export function AddPassword({
           {(props) => (
             <input
               {...props}
-              placeholder="Everybody"
+              placeholder="The volunteers"
               value={label}
               onChange={(event) => setLabel(event.target.value)}
             />
