@@ -2,7 +2,17 @@ import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/dist-unsealed/**', '**/.site/**', '**/*.generated.ts', '.work/**', '.cache/**'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/dist-unsealed/**',
+      '**/.site/**',
+      '**/*.generated.ts',
+      'src/web-platform.d.ts',
+      '.work/**',
+      '.cache/**',
+    ],
+  },
   ...tseslint.configs.strictTypeChecked.map((config) => ({
     ...config,
     files: ['src/**/*.ts', 'test/**/*.ts', 'bench/**/*.ts', 'scripts/**/*.ts', 'examples/**/*.{ts,tsx}'],

@@ -1,8 +1,11 @@
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { lookNames } from '../core/screen/looks/names.js';
 import { changeScreen, makeScreen, screenKeys, type ScreenChanged, type ScreenListed } from '../owner/screens.js';
-import { makeEditCommand, type CommonOptions } from './command.js';
+import { keepForScreens, removeScreen } from '../owner/screen-design.js';
+import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { printKeys } from './setting-words.js';
 
@@ -84,6 +87,44 @@ async function editIt(
   }
   tell(await changeScreen(policy, name, settings, locks), json);
 }
+
+/** `dorlin screen remove`: its locks show the default screen then. */
+export const removeCommand = (): Command =>
+  makeEditCommand('remove', 'take a screen out; its locks show the default one then', 'dorlin screen remove evening')
+    .usage('NAME [options]')
+    .argument('<name>')
+    .action(async (name: string, { policy, json }: CommonOptions) => {
+      const removed = await removeScreen(policy, name);
+      if (json === true) {
+        printJson(removed);
+        return;
+      }
+      const { locks } = removed;
+      const shown = locks.length === 0 ? 'No lock showed it.' : `${listed(locks)} now shows the default screen.`;
+      print(`Removed the screen ${removed.screen}. ${shown}`);
+    });
+
+/** `dorlin screen keep`: a picture or font that visitors get whatever is locked. */
+export const keepCommand = (): Command =>
+  makePolicyCommand(
+    'keep',
+    'keep a picture or font beside the policy, for screens to show whatever is locked',
+    'dorlin screen keep artwork/dome.webp',
+  )
+    .usage('FILE [options]')
+    .argument('<file>')
+    .action(async (file: string, { policy, json }: CommonOptions) => {
+      const bytes = await readFile(file).catch((cause: unknown) => {
+        throw new DorlinError('picture-unusable', `${file} cannot be read.`, { cause });
+      });
+      const kept = await keepForScreens(policy, basename(file), bytes);
+      if (json === true) {
+        printJson(kept);
+        return;
+      }
+      print(`Kept, ${Math.ceil(kept.bytes / 1000).toLocaleString('en')} kB: ${paint.bold(kept.path)}`);
+      print(paint.dim(`Say it in a screen: dorlin screen edit NAME background.picture=${kept.path}`));
+    });
 
 function tell(changed: ScreenChanged, json: boolean | undefined): void {
   if (json === true) {

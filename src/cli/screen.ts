@@ -12,7 +12,7 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
 import { streams } from './streams.js';
 import { columns, counted, noteFound, paint, print, printJson } from './output.js';
-import { editCommand, newCommand, screenRow } from './screen-edit.js';
+import { editCommand, keepCommand, newCommand, removeCommand, screenRow } from './screen-edit.js';
 import { addTokenCommands } from './screen-tokens.js';
 import { sheetCommand } from './screen-sheet.js';
 import { untilTold } from './told.js';
@@ -66,7 +66,8 @@ export function command(summary: string): Command {
       .option('--out <file>', 'where to write it; else it is printed')
       .action(exportIt),
   );
-  for (const one of [newCommand(), editCommand(), sheetCommand()]) group.addCommand(one);
+  for (const one of [newCommand(), editCommand(), removeCommand(), keepCommand(), sheetCommand()])
+    group.addCommand(one);
   addTokenCommands(group);
   return group;
 }

@@ -26,6 +26,7 @@ import type { ReleaseResult } from './release.js';
 import type { RequestList } from './requests.js';
 import type { ReviewResult } from './review.js';
 import type { ScreenExport, ScreensChecked, ScreenSheet } from './screen-files.js';
+import type { FileKept, ScreenRemoved } from './screen-design.js';
 import type { ScreenChanged, ScreenList } from './screens.js';
 import type { SealResult } from './seal.js';
 import type { SealedPage } from './seal-page.js';
@@ -104,6 +105,8 @@ export interface CommandResults {
   readonly 'screen list': ScreenList;
   readonly 'screen new': ScreenChanged;
   readonly 'screen edit': ScreenChanged;
+  readonly 'screen remove': ScreenRemoved;
+  readonly 'screen keep': FileKept;
   readonly 'screen edit --keys': KeyList;
   readonly 'screen check': ScreensChecked;
   readonly 'screen sheet': ScreenSheet;

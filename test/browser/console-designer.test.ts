@@ -184,6 +184,11 @@ describe('the designer, as owners use it', { skip: skipBrowser }, () => {
     await owner.getByRole('button', { name: 'Links 2: up' }).click();
     await owner.getByRole('button', { name: 'Text 2: below the form' }).click();
     await owner.drawn().locator('form ~ .rich').waitFor();
+    // By mouse as well: onto a part of the other list, before which it stands then.
+    const head = (kind: string) => owner.locator('.block-head', { hasText: kind });
+    await head('Links').dragTo(head('Text'), { sourcePosition: { x: 8, y: 8 }, targetPosition: { x: 8, y: 8 } });
+    await owner.drawn().locator('form ~ .links ~ .rich').waitFor();
+    await owner.getByRole('button', { name: 'Links 1: above the form' }).click();
     await owner.getByRole('button', { name: 'Links 1: out' }).click();
     await owner.drawn().locator('.links').waitFor({ state: 'detached' });
     await other.group('Words');

@@ -1,7 +1,9 @@
 import assert from 'node:assert/strict';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { AddressInfo } from 'node:net';
 import { describe, test } from 'node:test';
+import { SMTPServer } from 'smtp-server';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import type { Letter } from '../../src/core/site-ports.js';
 import { keepPatrol, patrolStanding } from '../../src/owner/patrol/kept-patrols.js';
@@ -133,6 +135,38 @@ describe('the patrol of every night', () => {
     await night.look();
     assert.deepEqual([world.ran, sent, world.failed], [1, ['b@k.example'], ['no such box']]);
     night.close();
+    await remove();
+  });
+
+  test('its letter goes by the policy’s own mail server', async (context) => {
+    const letters: string[] = [];
+    const server = new SMTPServer({
+      authOptional: true,
+      disabledCommands: ['STARTTLS'],
+      onData: (stream, { envelope }, done) => {
+        let text = envelope.rcptTo.map(({ address }) => `${address}\n`).join('');
+        stream.on('data', (data: Buffer) => (text += data.toString()));
+        stream.on('end', () => {
+          letters.push(text);
+          done();
+        });
+      },
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    context.after(() => {
+      server.close(() => undefined);
+    });
+    const { port } = server.server.address() as AddressInfo;
+    const mail = `mail: { from: dorlin@kestrelmoor.example, server: "smtp://127.0.0.1:${port}" }`;
+    const patrol = `{ nightly: "03:00", mail: [imke@kestrelmoor.example] }\n${mail}`;
+    const { world, watch, at, remove } = await nights(patrol, { send: undefined });
+    const watching = watch();
+    at('2026-11-25T03:00:10Z');
+    await watching.look();
+    watching.close();
+    assert.deepEqual(world.failed, []);
+    assert.match(letters.join(), /^imke@kestrelmoor\.example\n[^]*From: dorlin@kestrelmoor\.example[^]*plan\.pdf/);
+    assert.doesNotMatch(letters.join(), /SECRET WORDS/);
     await remove();
   });
 
