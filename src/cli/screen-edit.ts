@@ -1,10 +1,8 @@
-import { readFile } from 'node:fs/promises';
-import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { lookNames } from '../core/screen/looks/names.js';
 import { changeScreen, makeScreen, screenKeys, type ScreenChanged, type ScreenListed } from '../owner/screens.js';
-import { keepForScreens, removeScreen } from '../owner/screen-design.js';
+import { keepFileForScreens, removeScreen } from '../owner/screen-design.js';
 import { makeEditCommand, makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { printKeys } from './setting-words.js';
@@ -114,10 +112,7 @@ export const keepCommand = (): Command =>
     .usage('FILE [options]')
     .argument('<file>')
     .action(async (file: string, { policy, json }: CommonOptions) => {
-      const bytes = await readFile(file).catch((cause: unknown) => {
-        throw new DorlinError('picture-unusable', `${file} cannot be read.`, { cause });
-      });
-      const kept = await keepForScreens(policy, basename(file), bytes);
+      const kept = await keepFileForScreens(policy, file);
       if (json === true) {
         printJson(kept);
         return;

@@ -90,6 +90,9 @@ async function sealFolder(folder: string | undefined, options: SealOptions): Pro
 async function sealOne(file: string | undefined, options: SealOptions): Promise<void> {
   const { policy, out, lock, acceptWeak, json } = options;
   if (file === undefined) throw new DorlinError('call-wrong', '`--single` needs the HTML file.');
+  for (const other of ['base', 'check', 'rekey', 'show'] as const)
+    if (options[other] !== undefined)
+      throw new DorlinError('call-wrong', `\`--${other}\` is about a folder, and \`--single\` makes one file.`);
   const result = await sealPage(policy, { file, out, lock, acceptWeak, rounds: roundsOf(options.rounds) });
   if (json === true) {
     printJson(result);

@@ -1,3 +1,5 @@
+import { readFile, stat } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 import type { PolicyEditor } from '../core/policy/editor.js';
 import type { Policy } from '../core/policy/types.js';
@@ -188,6 +190,28 @@ export interface FileKept {
   readonly path: string;
   readonly bytes: number;
 }
+
+/**
+ * The same as {@link keepForScreens}, of a file on this machine.
+ * @throws DorlinError `picture-unusable`
+ */
+export async function keepFileForScreens(policyFile: string, file: string): Promise<FileKept> {
+  const called = basename(file);
+  try {
+    // What is no file may never end.
+    const about = await stat(file);
+    if (about.isFile() && about.size <= mostRead) {
+      return await keepForScreens(policyFile, called, await readFile(file));
+    }
+  } catch (cause) {
+    if (cause instanceof DorlinError) throw cause;
+    throw new DorlinError('picture-unusable', `${file} cannot be read.`, { cause });
+  }
+  throw new DorlinError('picture-unusable', `${file} is no file of a picture or font, or far too large.`);
+}
+
+/** More than that is not even looked at, in bytes. */
+const mostRead = 50_000_000;
 
 /**
  * Keeps a picture or font beside the policy, to be shown on screens whatever is locked.
