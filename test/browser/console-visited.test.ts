@@ -1,11 +1,10 @@
 import assert from 'node:assert/strict';
-import type { AddressInfo } from 'node:net';
 import { after, before, beforeEach, afterEach, describe, test } from 'node:test';
 import type { Browser } from 'playwright-core';
-import { SMTPServer } from 'smtp-server';
 import { launch, skipBrowser } from '../support/browser.js';
 import { runConsole, type RunningConsole } from '../support/console-browser.js';
 import { walkerAt, type Walker } from '../support/console-walker.js';
+import { startMailServer } from '../support/mail-server.js';
 import { until } from '../support/sites.js';
 import { newBrowser } from '../support/walk.js';
 
@@ -154,27 +153,11 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
   });
 
   test('in return for an address: the password by mail, then a link of one’s own, and the file', async (t) => {
-    const letters: string[] = [];
-    const mail = new SMTPServer({
-      authOptional: true,
-      disabledCommands: ['STARTTLS'],
-      onData: (stream, _session, done) => {
-        let text = '';
-        stream.on('data', (data: Buffer) => (text += data.toString()));
-        stream.on('end', () => {
-          letters.push(text.replaceAll('=\r\n', '').replaceAll('=3D', '='));
-          done();
-        });
-      },
-    });
-    await new Promise<void>((resolve) => mail.listen(0, '127.0.0.1', resolve));
-    t.after(() => {
-      mail.close(() => undefined);
-    });
-    const { port } = mail.server.address() as AddressInfo;
+    const { letters, url, close } = await startMailServer();
+    t.after(close);
     await owner.choose('/guide', '/guide.pdf');
     const password = await owner.lock('guide');
-    await owner.set('Mail', { From: 'post@kestrelmoor.example', 'Mail server': `smtp://127.0.0.1:${port}` });
+    await owner.set('Mail', { From: 'post@kestrelmoor.example', 'Mail server': url });
     await owner.screen('asking', 'orchard', 'guide');
     await owner.locator('.properties summary').getByText('More parts', { exact: true }).click();
     await owner.locator('#p-below').selectOption('request');

@@ -1,9 +1,7 @@
 import assert from 'node:assert/strict';
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { AddressInfo } from 'node:net';
 import { describe, test } from 'node:test';
-import { SMTPServer } from 'smtp-server';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import type { Letter } from '../../src/core/site-ports.js';
 import { keepPatrol, patrolStanding } from '../../src/owner/patrol/kept-patrols.js';
@@ -11,6 +9,7 @@ import { nightWatch, type Nights } from '../../src/owner/patrol/nightly.js';
 import { scheduleOf } from '../../src/owner/patrol/schedule.js';
 import type { PatrolFinding } from '../../src/patrol/finding.js';
 import type { PatrolResult } from '../../src/patrol/patrol.js';
+import { startMailServer } from '../support/mail-server.js';
 import { temporaryFolder } from '../support/sites.js';
 
 const leak: PatrolFinding = {
@@ -139,25 +138,9 @@ describe('the patrol of every night', () => {
   });
 
   test('its letter goes by the policy’s own mail server', async (context) => {
-    const letters: string[] = [];
-    const server = new SMTPServer({
-      authOptional: true,
-      disabledCommands: ['STARTTLS'],
-      onData: (stream, { envelope }, done) => {
-        let text = envelope.rcptTo.map(({ address }) => `${address}\n`).join('');
-        stream.on('data', (data: Buffer) => (text += data.toString()));
-        stream.on('end', () => {
-          letters.push(text);
-          done();
-        });
-      },
-    });
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-    context.after(() => {
-      server.close(() => undefined);
-    });
-    const { port } = server.server.address() as AddressInfo;
-    const mail = `mail: { from: dorlin@kestrelmoor.example, server: "smtp://127.0.0.1:${port}" }`;
+    const { letters, url, close } = await startMailServer();
+    context.after(close);
+    const mail = `mail: { from: dorlin@kestrelmoor.example, server: "${url}" }`;
     const patrol = `{ nightly: "03:00", mail: [imke@kestrelmoor.example] }\n${mail}`;
     const { world, watch, at, remove } = await nights(patrol, { send: undefined });
     const watching = watch();
