@@ -3,6 +3,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { explainMatrix } from '../../src/owner/explain.js';
+import { changeLock } from '../../src/owner/locks.js';
 import { listPlaces } from '../../src/owner/places.js';
 import { titleOf } from '../../src/owner/view.js';
 import { testConsole } from '../support/consoles.js';
@@ -110,6 +111,26 @@ describe('from draft to live', () => {
     assert.equal(await cid.refused('live', {}), '409 policy-changed');
     await cid.call('live', { over: true });
     assert.match(await live(), /3 days/);
+    await writeFile(world.policyFile, before);
+  });
+
+  test('a draft left for days: who made it is signed out, the site went on, and it goes live all the same', async () => {
+    const before = await live();
+    const imke = await world.person('Imke, before');
+    await imke.call('lock.change', { lock: 'left', places: ['/events'], settings: { until: '2099-01-01' } });
+    // More steps than are kept to go back by, made by commands.
+    for (let days = 2; days < 37; days++)
+      await changeLock(world.policyFile, 'members', { settings: { remember: `${days} days` } });
+    const made = world.now;
+    world.now += 9 * 86_400;
+    assert.equal(await imke.refused('review', {}), '401 not-signed-in');
+    // An invitation is dated by the machine.
+    world.now = made;
+    const later = await world.person('Imke, after');
+    assert.equal(await later.refused('live', {}), '409 policy-changed');
+    await later.call('draft.carry', {});
+    await later.call('live', {});
+    assert.match(await live(), /remember: 36 days[^]*left:\n\s+covers: \[\/events\]/);
     await writeFile(world.policyFile, before);
   });
 
