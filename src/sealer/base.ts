@@ -1,4 +1,5 @@
 import { DorlinError } from '../core/errors.js';
+import { maxParts } from '../core/places/canonical.js';
 
 /**
  * Where a site will lie on its host: `/` for the root, else a folder such as `/observatory/`.
@@ -45,9 +46,12 @@ export function addressReader(base: string, files: readonly string[]): (address:
     const isWithin = folder.length > 0 && folder.every((part, at) => decoded(parts[at] ?? '').toLowerCase() === part);
     if (isWithin) return [from(folder.length)];
     if (folder.length === 0 && (path === '/' || known.has(fileKey(path)))) return [address];
-    return parts.slice(0, mostParts).map((_, at) => from(at));
+    // To some hosts an encoded slash parts what it stands in.
+    const ends = path.slice(1).split(/\/|%2f/i);
+    if (ends.length > maxParts) return [openToNobody];
+    return [...new Set([address, ...ends.map((_, at) => `/${ends.slice(at).join('/')}${rest}`)])];
   };
 }
 
-/** More parts than any address has; of a longer one the beginning. */
-const mostParts = 32;
+/** Refused for certain, as what has more parts than are looked at is to be. */
+const openToNobody = '/..';
