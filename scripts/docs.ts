@@ -11,7 +11,7 @@ import { chapters } from '../test/verdicts/chapters.js';
 import { rowsOf } from '../test/verdicts/play.js';
 import { apiPage } from './api-report.js';
 import { commandsPage } from './commands-page.js';
-import { resultsPage } from './result-schema.js';
+import { answerTypes, consolePage, resultsPage } from './result-schema.js';
 
 interface Node {
   readonly description?: string;
@@ -105,6 +105,7 @@ function verdictsPage(): string {
 const pages = {
   'api.md': apiPage(note),
   'commands.md': await commandsPage(note),
+  'console.md': consolePage(note),
   'errors.md': errorsPage(),
   'findings.md': findingsPage(),
   'fronts.md': frontsPage(),
@@ -115,12 +116,13 @@ const pages = {
 };
 await mkdir('docs/reference', { recursive: true });
 for (const [name, text] of Object.entries(pages)) {
-  const file = `docs/reference/${name}`;
-  const made = await format(text, {
-    parser: 'markdown',
-    printWidth: 100,
-    embeddedLanguageFormatting: 'off',
-  });
+  const options = { parser: 'markdown', printWidth: 100, embeddedLanguageFormatting: 'off' } as const;
+  await keep(`docs/reference/${name}`, await format(text, options));
+}
+// By which the console checks what it sends: it is not made at each build, as all types are read for it.
+await keep('src/console/answer-types.generated.ts', answerTypes());
+
+async function keep(file: string, made: string): Promise<void> {
   if (!process.argv.includes('--check')) await writeFile(file, made);
   else if ((await readFile(file, 'utf8').catch(() => '')) !== made) {
     console.error(`${file} is not current: run \`npm run docs\``);

@@ -41,8 +41,9 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { isLoopback } from './arrival.js';
 import { act, actOnWays, edit, eyesOf, read, readByAll, readWays, undo } from './call.js';
 import { readChanges } from './changes.js';
-import type { Patrolling } from './context.js';
+import type { Caller, Patrolling } from './context.js';
 import * as inputs from './inputs.js';
+import type { ConsoleResults } from './results.js';
 
 const { line, name, lines, none } = inputs;
 const lock = { lock: name };
@@ -442,10 +443,14 @@ export const calls = {
   'people.end-sessions': act(z.strictObject({ person: line.optional() }), ({ person }, { site }) =>
     endSessions(site.policyFile, person),
   ),
-} as const;
+} as const satisfies {
+  readonly [Name in keyof ConsoleResults]: {
+    readonly run: (input: never, caller: Caller) => Promise<ConsoleResults[Name]>;
+  };
+};
 
-export type CallName = keyof typeof calls;
+export type CallName = keyof ConsoleResults;
 
 /** What a call takes and gives, by its name: the types of the surface for whoever writes a page of their own. */
 export type CallInput<Name extends CallName> = Parameters<(typeof calls)[Name]['run']>[0];
-export type CallResult<Name extends CallName> = Awaited<ReturnType<(typeof calls)[Name]['run']>>;
+export type CallResult<Name extends CallName> = ConsoleResults[Name];

@@ -4,18 +4,23 @@ import * as z from 'zod';
 import { ignore } from '../stores/file-errors.js';
 import { keepingFolder, makeKeepingFolder } from '../stores/keeping.js';
 
-const entrySchema = z.object({
+/** Something that was done in the console. */
+export interface Change {
   /** RFC 3339. */
-  at: z.string(),
+  readonly at: string;
   /** Who did it, by name. */
+  readonly person: string;
+  readonly call: string;
+  /** What it was about: locks, places, labels. Never a password. */
+  readonly about: string;
+}
+
+const changeSchema: z.ZodType<Change> = z.object({
+  at: z.string(),
   person: z.string(),
   call: z.string(),
-  /** What it was about: locks, places, labels. Never a password. */
   about: z.string(),
 });
-
-/** Something that was done in the console. */
-export type Change = z.output<typeof entrySchema>;
 
 const fileOf = (policyFile: string) => join(keepingFolder(policyFile), 'console-changes.jsonl');
 const largest = 4_000_000;
@@ -34,7 +39,7 @@ export async function readChanges(policyFile: string): Promise<{ readonly change
   const text = (await readFile(fileOf(policyFile), 'utf8').catch(ignore('ENOENT'))) ?? '';
   const changes = text.split('\n').flatMap((line): Change[] => {
     try {
-      return [entrySchema.parse(JSON.parse(line))];
+      return [changeSchema.parse(JSON.parse(line))];
     } catch {
       return [];
     }

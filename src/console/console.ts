@@ -22,10 +22,12 @@ import { loadPolicy } from '../stores/policy-file.js';
 import { answerError, answerHeaders, checkedInput, errorOf, inputOf } from './answers.js';
 import { appFiles } from './app-files.js';
 import { addressOf, arrivalOf, elsewhere, isKnownHost, isSecure, judgeArrival, type Env } from './arrival.js';
-import { mayCall } from './call.js';
+import { mayCall, type Call } from './call.js';
 import { calls, type CallName } from './calls.js';
 import { aboutOf, noteChange } from './changes.js';
 import type { Caller, ConsoleNews, ConsoleSite } from './context.js';
+import type { ConsoleResults, SiteAbout } from './results.js';
+import { sent } from './sent.js';
 import { isToken, Sessions } from './sessions.js';
 
 /** What a console is for, and where it stands. */
@@ -163,7 +165,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       path: '/',
       secure: isSecure(context),
     });
-    return context.json({ person: listedPerson(person), token });
+    return context.json(sent('enter', { person: listedPerson(person), token }));
   };
   const caller = (context: Context<Env>, isUse = true) => sessions.find(getCookie(context, cookieName(context)), isUse);
 
@@ -171,20 +173,22 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     const { people } = await readPeople(policyFile);
     const found = await caller(context);
     const about = await siteAbout(policyFile);
-    if (found === undefined) return context.json({ isBegun: people.length > 0, site: about.name });
+    if (found === undefined) return context.json(sent('session', { isBegun: people.length > 0, site: about.name }));
     const { person, token } = found;
-    return context.json({
-      isBegun: true,
-      site: about.name,
-      about,
-      person: listedPerson(person),
-      token,
-      version: await versionOf(policyFile),
-      draft: person.role === 'owner' ? await draftStandingOf(policyFile) : undefined,
-      address: addressOf(context),
-      hasFrame: site.playAs !== undefined,
-      siteUrl: person.role === 'owner' ? options.siteUrl : undefined,
-    });
+    return context.json(
+      sent('session', {
+        isBegun: true,
+        site: about.name,
+        about,
+        person: listedPerson(person),
+        token,
+        version: await versionOf(policyFile),
+        draft: person.role === 'owner' ? await draftStandingOf(policyFile) : undefined,
+        address: addressOf(context),
+        hasFrame: site.playAs !== undefined,
+        siteUrl: person.role === 'owner' ? options.siteUrl : undefined,
+      }),
+    );
   });
   app.post('/api/enter', async (context) => {
     const { name, password } = await inputOf(context, signIn);
@@ -211,7 +215,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     if (found === undefined) throw new DorlinError('invite-ended', 'This invitation was taken, or has ended.');
     const { people } = await readPeople(policyFile);
     const { role, locks, person } = found;
-    return context.json({ role, locks, name: people.find(({ id }) => id === person)?.name });
+    return context.json(sent('invited', { role, locks, name: people.find(({ id }) => id === person)?.name }));
   });
   app.post('/api/accept', async (context) => {
     const { invite, name, password } = await inputOf(context, accept);
@@ -230,7 +234,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       sameSite: 'Strict',
       secure: isSecure(context),
     });
-    return context.json({});
+    return context.json(sent('leave', {}));
   });
 
   // What screens show, for the pictures of them in the designer.
@@ -286,8 +290,8 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     const { person, token } = found;
     if (!isToken(context.req.header('dorlin-token'), token)) throw elsewhere();
     const name = context.req.param('call');
-    if (!Object.hasOwn(calls, name)) return context.json(errorOf('input-invalid', `There is no call ${name}.`), 404);
-    const call = calls[name as CallName] as (typeof calls)['view'];
+    if (!isCall(name)) return context.json(errorOf('input-invalid', `There is no call ${name}.`), 404);
+    const call = calls[name] as Call<unknown, ConsoleResults[CallName]>;
     const { input, version } = await inputOf(context, envelope);
     const checked = checkedInput(call.input, input);
     if (!mayCall(person, call, checked)) {
@@ -304,7 +308,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       };
       return call.run(checked, as);
     };
-    if (!call.changes) return context.json({ result: await run(), version: told });
+    if (!call.changes) return context.json({ result: sent(name, await run()), version: told });
     return inTurn(async () => {
       // Somebody else’s change that was not noticed yet is told as theirs.
       const newest = await look();
@@ -316,7 +320,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
       isEditing = true;
       const result = await run().finally(() => (isEditing = false));
       await noteChange(policyFile, { at: atNow(clock), person: person.name, call: name, about: aboutOf(checked) });
-      return context.json({ result, version: await look(person.name) });
+      return context.json({ result: sent(name, result), version: await look(person.name) });
     });
   });
   app.all('/api/*', (context) => context.json(errorOf('input-invalid', 'There is nothing here.'), 404));
@@ -353,6 +357,8 @@ const accept = z.strictObject({
 });
 const envelope = z.strictObject({ input: z.unknown(), version: z.string().max(100).optional() });
 
+const isCall = (name: string): name is CallName => Object.hasOwn(calls, name);
+
 const atNow = (clock: () => number) => new Date(clock() * 1000).toISOString();
 const warn = (error: unknown) => {
   process.emitWarning(error instanceof Error ? error : String(error));
@@ -368,7 +374,7 @@ async function versionOf(policyFile: string): Promise<string> {
 }
 
 /** What is known of the site, or why its policy cannot be read. */
-async function siteAbout(policyFile: string) {
+async function siteAbout(policyFile: string): Promise<SiteAbout> {
   try {
     const { site } = await loadPolicy(policyFile);
     const { name, origin, timeZone, languages } = site;

@@ -1,8 +1,15 @@
 import { useSyncExternalStore } from 'react';
 // As whoever installs the package sees them: built first (`npm run build`).
-import type { CallInput, CallName, CallResult, ConsoleNews } from '../../../dist/console.js';
+import type {
+  CallInput,
+  CallName,
+  CallResult,
+  ConsoleAnswers,
+  ConsoleNews,
+  SessionStanding as Session,
+} from '../../../dist/console.js';
 
-export type { CallInput, CallName, CallResult };
+export type { CallInput, CallName, CallResult, Session };
 
 /** Something that the console refused, with what to do about it. */
 export class Refused extends Error {
@@ -13,35 +20,6 @@ export class Refused extends Error {
   ) {
     super(message);
   }
-}
-
-/** Who is signed in, and what is known of the site. */
-export interface Session {
-  readonly isBegun: boolean;
-  readonly site: string;
-  readonly about?: {
-    readonly name: string;
-    readonly origin?: string;
-    readonly timeZone: string;
-    readonly languages: readonly string[];
-    readonly hasFolder: boolean;
-    readonly broken?: string;
-    /** Whether there is no policy yet. */
-    readonly isNew?: boolean;
-  };
-  readonly person?: {
-    readonly id: string;
-    readonly name: string;
-    readonly role: 'owner' | 'keeper';
-    readonly locks: readonly string[];
-  };
-  readonly token?: string;
-  readonly version?: string;
-  readonly draft?: { readonly isBehind: boolean; readonly isSame: boolean; readonly changed: string };
-  readonly address?: string;
-  readonly hasFrame?: boolean;
-  /** Where the site answers, where it runs beside the console. */
-  readonly siteUrl?: string;
 }
 
 interface Known {
@@ -135,8 +113,7 @@ export const getSession = async (): Promise<Session> => {
 
 export const enter = (name: string, password: string) => ask('enter', { name, password });
 export const accept = (invite: string, name: string, password: string) => ask('accept', { invite, name, password });
-export const invited = (invite: string) =>
-  ask('invited', { invite }) as Promise<{ role: 'owner' | 'keeper'; locks: string[]; name?: string }>;
+export const invited = (invite: string) => ask('invited', { invite }) as Promise<ConsoleAnswers['invited']>;
 export const leave = () => ask('leave', {});
 
 /** Makes a call; with what this page has seen last, so that nothing of anybody else’s is written over. */

@@ -17,6 +17,7 @@ const byLocks = (locks: readonly string[]) =>
 export function ReviewRoom({ onClose, session }: { readonly onClose: () => void; readonly session: Session }) {
   const { version } = useKnown();
   const { data, error } = useQuery({ queryKey: ['review', version], queryFn: () => call('review', {}), retry: false });
+  const review = data?.review;
   const checked = useQuery({ queryKey: ['check', version], queryFn: () => call('check', {}), retry: false });
   const live = useAct(async (over: boolean) => {
     const done = await call('live', { ...(over && { over }) });
@@ -58,17 +59,17 @@ export function ReviewRoom({ onClose, session }: { readonly onClose: () => void;
           </p>
         </div>
       )}
-      {data?.review !== undefined && (
+      {review !== undefined && (
         <>
-          <p className="prose">It {sentenceOf(data.review)}.</p>
-          {data.review.putsOut && (
+          <p className="prose">It {sentenceOf(review)}.</p>
+          {review.putsOut && (
             <p className="warning">
               Everybody who is in must type the password again, and every link ends: the site’s id changes.
             </p>
           )}
-          {data.review.groups.map((group) => {
+          {review.groups.map((group) => {
             const key = `${group.change} ${group.before.join()} ${group.after.join()}`;
-            const all = data.review[group.change];
+            const all = review[group.change];
             return (
               <section key={key} className="change">
                 <h3>
@@ -98,11 +99,11 @@ export function ReviewRoom({ onClose, session }: { readonly onClose: () => void;
               </section>
             );
           })}
-          {data.review.ways.length > 0 && (
+          {review.ways.length > 0 && (
             <section className="change">
               <h3>Ways in</h3>
               <ul>
-                {data.review.ways.map(({ change, lock, kind, label }) => (
+                {review.ways.map(({ change, lock, kind, label }) => (
                   <li key={`${change}${lock}${kind}${label}`}>
                     {lock}: the {kind === 'bypass' ? 'rule' : kind} {label}{' '}
                     {{ added: 'is new', ended: 'ends', changed: 'changes' }[change]}

@@ -15,7 +15,7 @@ export function SignIn({
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
   const [isShown, setShown] = useState(false);
-  const [offer, setOffer] = useState<{ role: string; locks: string[]; name?: string }>();
+  const [offer, setOffer] = useState<Awaited<ReturnType<typeof invited>>>();
   const look = useAct(async () => {
     const found = await invited(token);
     setOffer(found);

@@ -39,7 +39,7 @@ export function Strip({ onReview, session }: { readonly onReview: () => void; re
     await call('draft.undo', {});
     announce('Undone.');
   });
-  if (session.draft === undefined || data?.draft === undefined) return null;
+  if (session.draft === undefined || data?.draft === undefined || data.review === undefined) return null;
   return (
     <section className="strip" aria-label="Not live yet">
       <p>
