@@ -76,6 +76,11 @@ export class OutFolder {
     await utimes(to, source.atime, source.mtime);
   }
 
+  /** Takes back what was written of a file. */
+  remove(path: string): Promise<void> {
+    return rm(join(this.#out, path), { force: true });
+  }
+
   /** Removes what was written before and is no part of the site any more. @returns how many files */
   async removeOthers(): Promise<number> {
     const there = await readdir(this.#out, { recursive: true, withFileTypes: true });

@@ -36,12 +36,12 @@ export const packed = (bytes: Uint8Array): Promise<Uint8Array> => packedBytes(by
 
 /** Bytes of a large file that one thread digests. */
 const digested = 16 * 1024 * 1024;
-/** Records of a large file that one thread encrypts. */
-const together = 256;
+/** Records of a large file that one thread encrypts: enough that beginning and ending do not tell. */
+const together = 1024;
 
 /**
  * The salt of a content, and the name of its file. Of what is really encrypted, so that no salt, and by it
- * no nonce, ever serves for two contents: a keyed digest of a small one, and of the digests of the parts of a large one.
+ * no nonce, ever serves for two contents: a keyed digest of a small one, and of the keyed fingerprints of the parts of a large one.
  */
 export async function named(path: string, content: Content, area: AreaKeys, threads: Threads): Promise<Sealed> {
   const hash = createHmac('sha256', area.naming.salt);
@@ -49,7 +49,8 @@ export async function named(path: string, content: Content, area: AreaKeys, thre
   const length = 'bytes' in content ? content.bytes.length : content.size;
   if ('bytes' in content) hash.update(`${path}\0${usualRecordSize}\0`).update(content.bytes);
   else {
-    // No path begins so.
+    // No path begins so, nor so.
+    const key = createHmac('sha256', area.naming.salt).update('parts of a large file').digest().subarray(0, 16);
     hash.update(`large\0${path}\0${usualRecordSize}\0${length}\0`);
     const parts = Array.from({ length: Math.ceil(length / digested) }, (_, at) =>
       threads.run({
@@ -57,6 +58,7 @@ export async function named(path: string, content: Content, area: AreaKeys, thre
         file: content.file,
         start: at * digested,
         end: Math.min(length, (at + 1) * digested),
+        key,
       }),
     );
     for (const part of await Promise.all(parts)) hash.update(part);
@@ -67,11 +69,12 @@ export async function named(path: string, content: Content, area: AreaKeys, thre
 }
 
 /** What tells a file as it is from what it may become meanwhile. */
-function stateOf(content: Content): string {
-  if ('bytes' in content) return '';
-  const { size, mtimeNs, ctimeNs, ino } = statSync(content.file, { bigint: true });
+export function fileState(file: string): string {
+  const { size, mtimeNs, ctimeNs, ino } = statSync(file, { bigint: true });
   return [size, mtimeNs, ctimeNs, ino].join(' ');
 }
+
+const stateOf = (content: Content): string => ('bytes' in content ? '' : fileState(content.file));
 
 /**
  * Key and nonce of a file (RFC 8188 section 2.1) by HKDF (RFC 5869), of which one block is enough. By Node's own HMAC:

@@ -19,7 +19,9 @@ import { OutFolder, refuseOut } from './out-folder.js';
 import { describeSite, takenOut, writeOwn } from './own-files.js';
 import { noteWorker, pageToSeal, planFile, typeOf, type Planned, type PlanContext } from './plan.js';
 import { shellFor } from './screens.js';
+import { fileChanged } from './large-file.js';
 import { ContentSealer, isLarge } from './seal-content.js';
+import { fileState } from './seal-file.js';
 import { makeThreads } from './threads.js';
 
 /**
@@ -44,6 +46,8 @@ interface SitePlan {
   readonly files: readonly string[];
   readonly context: PlanContext;
   readonly planned: readonly Planned[];
+  /** How each file was before it was judged. */
+  readonly states: ReadonlyMap<string, string>;
   readonly notes: ReadonlyMap<string, string[]>;
 }
 
@@ -67,16 +71,18 @@ async function planSite({ policy, policyFile, folder, base, now, openers }: Seal
       else known.push(path);
     },
   };
+  const states = new Map<string, string>();
   const planned = await inTurns(files, (path) => {
+    states.set(path, fileState(join(folder, path)));
     if (/\.m?js$/i.test(path)) noteWorker(context, path, readFileSync(join(folder, path)));
     return planFile(context, path);
   });
-  return { files, context, planned: withMissingPage(context, planned), notes };
+  return { files, context, planned: withMissingPage(context, planned), states, notes };
 }
 
 async function sealPlanned(
   order: SealOrder,
-  { files, context, planned, notes }: SitePlan,
+  { files, context, planned, states, notes }: SitePlan,
   target: OutFolder,
   sealer: ContentSealer,
 ): Promise<SealedResult> {
@@ -98,6 +104,13 @@ async function sealPlanned(
     return shell;
   };
 
+  /** What was judged is what is written, or nothing is. */
+  const refuseChanged = async (path: string): Promise<void> => {
+    const file = join(folder, path);
+    if (states.get(path) === fileState(file)) return;
+    await target.remove(path);
+    throw fileChanged(file);
+  };
   const sealFile = async (plan: Planned & { readonly kind: 'sealed' }): Promise<void> => {
     const { path, type } = plan;
     const area = await areas.of(plan.alternatives);
@@ -116,6 +129,7 @@ async function sealPlanned(
       const bytes = readFileSync(file);
       entry = await sealer.seal(path, type, type === 'text/html' ? pageToSeal(context, bytes, path) : bytes, area);
     }
+    if (plan.body === undefined) await refuseChanged(path);
     area.index.files[path] = entry;
     if (plan.body === undefined) fresh[path] = { mark, entry };
     if (isAskedForByMissingPage(plan) && plan.lock !== undefined) await doors.add(path, area.name, plan.lock.name);
@@ -136,8 +150,10 @@ async function sealPlanned(
   await inTurns(planned, async (plan) => {
     if (plan.kind === 'sealed') await sealFile(plan);
     else if (plan.kind === 'changed') await sealParts(plan);
-    else if (plan.kind === 'open') await target.copy(join(folder, plan.path), plan.path);
-    else if (plan.lock !== undefined && plan.type === 'text/html') {
+    else if (plan.kind === 'open') {
+      await target.copy(join(folder, plan.path), plan.path);
+      await refuseChanged(plan.path);
+    } else if (plan.lock !== undefined && plan.type === 'text/html') {
       target.write(plan.path, shellAt(plan.lock, '', plan.path));
     }
     progress?.(++done, planned.length);

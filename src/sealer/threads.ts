@@ -9,26 +9,27 @@ export interface Threads {
 }
 
 /** Threads cannot run this as it is written, only as it is built. */
-const isCompiled = import.meta.url.endsWith('.js');
+const builtWorker = import.meta.url.endsWith('.js') ? new URL('sealing-worker.js', import.meta.url).href : undefined;
 const mostThreads = 8;
 
-export function makeThreads(): Threads {
+/** @param worker - the address of the built module that a thread runs; without one, all is done in this thread */
+export function makeThreads(
+  threads = Math.min(mostThreads, availableParallelism()),
+  worker: string | undefined = builtWorker,
+): Threads {
   // Started with the first large file.
   let pool: Tinypool | undefined;
-  const threads = Math.min(mostThreads, availableParallelism());
+  let turn: Promise<unknown> = Promise.resolve();
   return {
     run: async (task) => {
-      if (isCompiled) {
-        pool ??= new Tinypool({
-          filename: new URL('sealing-worker.js', import.meta.url).href,
-          minThreads: threads,
-          maxThreads: threads,
-        });
+      if (worker !== undefined) {
+        pool ??= new Tinypool({ filename: worker, minThreads: threads, maxThreads: threads });
         return (await pool.run(task)) as Uint8Array;
       }
-      // Others have a turn between.
-      await new Promise(setImmediate);
-      return doLargeTask(task);
+      // One at a time, as each holds some pieces of its file.
+      const done = turn.then(() => doLargeTask(task));
+      turn = done.catch(() => undefined);
+      return done;
     },
     close: async () => pool?.destroy(),
   };

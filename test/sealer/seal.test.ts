@@ -1,6 +1,7 @@
 import assert from 'node:assert/strict';
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { appendFile, cp, mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join, relative } from 'node:path';
 import { test } from 'node:test';
@@ -10,6 +11,10 @@ import { checkSealed } from '../../src/owner/sealed-check.js';
 import { doorOf, type Doors } from '../../src/core/sealing/doors.js';
 import type { Keyring } from '../../src/core/sealing/keyring.js';
 import type { SealedSite } from '../../src/core/sealing/site.js';
+import { namingKeys } from '../../src/core/sealing/areas.js';
+import { named } from '../../src/sealer/seal-file.js';
+import { makeThreads } from '../../src/sealer/threads.js';
+import { temporaryFolder } from '../support/sites.js';
 import { openedFrom, siteToSeal, testRounds } from '../support/sealed.js';
 import type { TestLock } from '../support/policies.js';
 
@@ -367,4 +372,70 @@ test('a mark whose name goes on is none of the lock it begins with: nobody gets 
   t.after(site.remove);
   await site.seal();
   assert.deepEqual([...(await openedFrom(site.out, ['gate'])).keys()], ['/odd.html']);
+});
+
+test('a page that changes between its being judged and written is neither copied nor sealed', async () => {
+  const open = page('Aaa');
+  const site = await siteToSeal(locks, { ...files, 'aaa.html': open, 'zzz.html': page('Zzz'), 'zz.png': 'a picture' });
+  try {
+    await site.seal();
+    for (const [path, text] of [
+      ['zzz.html', page('Zzz', '<p data-dorlin-lock="members">CANARY-MEANWHILE</p>')],
+      ['needs/index.html', page('Needs', '<p data-dorlin-lock="walk">CANARY-MEANWHILE</p>')],
+    ] as const) {
+      const before = await readFile(join(site.site, path));
+      await rm(site.out, { recursive: true });
+      let isChanged = false;
+      const progress = () => {
+        if (!isChanged) writeFileSync(join(site.site, path), text);
+        isChanged = true;
+      };
+      await assert.rejects(site.seal({ progress }), { code: 'site-changing' }, path);
+      const texts = await openedFrom(site.out, ['more', 'comet lantern', 'gate']).catch(
+        () => new Map<string, string>(),
+      );
+      for (const file of await readdir(site.out, { recursive: true, withFileTypes: true })) {
+        if (!file.isFile()) continue;
+        const said = await readFile(join(file.parentPath, file.name));
+        assert.ok(!said.includes('MEANWHILE'), `${file.name} has it in the clear`);
+      }
+      assert.doesNotMatch([...texts.values()].join(), /MEANWHILE/, 'nor does anybody open it');
+      await writeFile(join(site.site, path), before);
+    }
+  } finally {
+    await site.remove();
+  }
+});
+
+test('a large file has a salt of its own for each content, path and key, and the same one for the same', async () => {
+  const { folder, remove } = await temporaryFolder();
+  const threads = makeThreads(1, undefined);
+  const bytes = Buffer.alloc(16 * 1024 * 1024 + 5_000_011, randomBytes(999_983));
+  const saltOf = async (changed: Buffer, path = '/film.mp4', key = 1) => {
+    const file = join(folder, 'film.mp4');
+    await writeFile(file, changed);
+    const keys = new Uint8Array(16).fill(key);
+    const area = { key: keys, naming: await namingKeys(keys) };
+    const { salt, blob } = await named(path, { file, size: changed.length }, area, threads);
+    return `${Buffer.from(salt).toString('hex')} ${blob}`;
+  };
+  const changedAt = (at: number) => {
+    const other = Buffer.from(bytes);
+    other[at] = (other[at] ?? 0) ^ 1;
+    return other;
+  };
+  const first = await saltOf(bytes);
+  assert.equal(await saltOf(bytes), first, 'the same again');
+  const salts = [first, await saltOf(bytes, '/other.mp4'), await saltOf(bytes, '/film.mp4', 2)];
+  // At the seams of pieces and parts too.
+  const seams = [0, 15, 1024 * 1024 - 1, 1024 * 1024, 16 * 1024 * 1024 - 1, 16 * 1024 * 1024, bytes.length - 1];
+  for (const at of seams) salts.push(await saltOf(changedAt(at)));
+  salts.push(await saltOf(bytes.subarray(0, -1)), await saltOf(Buffer.concat([bytes, Buffer.alloc(1)])));
+  // Two pieces of one part that have changed places, and two parts.
+  const swapped = (size: number) =>
+    Buffer.concat([bytes.subarray(size, 2 * size), bytes.subarray(0, size), bytes.subarray(2 * size)]);
+  salts.push(await saltOf(swapped(1024 * 1024)), await saltOf(swapped(5_000_011)));
+  assert.equal(new Set(salts).size, salts.length);
+  await threads.close();
+  await remove();
 });
