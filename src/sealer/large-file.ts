@@ -124,7 +124,7 @@ async function digest({ start, end, key }: Extract<LargeTask, { kind: 'digest' }
   });
   const plain = readAhead(fill, spans);
   try {
-    for (const _ of spans) tag.setAAD(await plain.take());
+    for (let left = spans.length; left > 0; left--) tag.setAAD(await plain.take());
   } finally {
     await plain.settled();
   }
