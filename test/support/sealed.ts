@@ -90,10 +90,12 @@ export async function openedFrom(out: string, passwords: readonly string[]): Pro
 interface HostOptions {
   readonly base?: string;
   readonly headers?: Readonly<Record<string, string>>;
+  /** Whether it sends parts of files; some send the whole file, whatever is asked for. @default true */
+  readonly hasRanges?: boolean;
 }
 
 /** A host that serves files and nothing else, as they are, in a folder of its own. */
-export async function plainHost(folder: string, { base = '/', headers = {} }: HostOptions = {}) {
+export async function plainHost(folder: string, { base = '/', headers = {}, hasRanges = true }: HostOptions = {}) {
   const asked: IncomingMessage[] = [];
   const files = sirv(folder, { dev: true, dotfiles: true, extensions: ['html'] });
   const server = createServer((request, response) => {
@@ -104,6 +106,7 @@ export async function plainHost(folder: string, { base = '/', headers = {} }: Ho
       return;
     }
     request.url = `/${url.slice(base.length)}`;
+    if (!hasRanges) delete request.headers.range;
     for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
     files(request, response, () => {
       void readFile(join(folder, '404.html')).then(

@@ -57,6 +57,17 @@ function readerOf(stream: ReadableStream<Uint8Array<ArrayBuffer>>) {
       held = all.slice(length);
       return all.slice(0, length);
     },
+    /** Leaves out so many bytes, without holding them. */
+    async skip(length: number): Promise<void> {
+      let left = length;
+      for (let done = false; left > held.length && !done;) {
+        left -= held.length;
+        const next = await reader.read();
+        done = next.done;
+        held = next.value ?? new Uint8Array();
+      }
+      held = held.slice(left);
+    },
     isOver: async () => {
       if (held.length > 0) return false;
       const { done, value } = await reader.read();
@@ -67,20 +78,26 @@ function readerOf(stream: ReadableStream<Uint8Array<ArrayBuffer>>) {
   };
 }
 
-/** Opens the records of a file as they come, from one of them on. */
+/** Opens the records of a file as they come: from one of them on, to one of them. */
 async function openedStream(
   reader: ReturnType<typeof readerOf>,
   key: FileKey,
   recordSize: number,
-  first: number,
+  first = 0,
+  last = Infinity,
 ): Promise<ReadableStream<Uint8Array<ArrayBuffer>>> {
   let index = first;
   let isOver = false;
   const next = async (): Promise<Uint8Array<ArrayBuffer>> => {
     const record = await reader.take(recordSize);
     isOver = record.length < recordSize || (await reader.isOver());
-    const content = await openRecord(key, record, index++, isOver);
+    const content = await openRecord(key, record, index, isOver);
     if (content === undefined) throw new Damaged();
+    // What comes behind it is of no use.
+    if (index++ === last && !isOver) {
+      isOver = true;
+      await reader.cancel().catch(() => undefined);
+    }
     return content as Uint8Array<ArrayBuffer>;
   };
   // Before anything is answered: what is damaged from its beginning gets a page that says so.
@@ -114,7 +131,10 @@ export async function servedEntry(
   area: CryptoKey,
   request: Request,
 ): Promise<Response> {
-  const range = entry.packed === undefined ? rangeOf(request.headers.get('range'), entry.size) : undefined;
+  const range =
+    entry.packed === undefined && request.method === 'GET'
+      ? rangeOf(request.headers.get('range'), entry.size)
+      : undefined;
   if (range === 'unmet')
     return new Response('', { status: 416, headers: { 'content-range': `bytes */${entry.size}` } });
   if (range !== undefined) return servedRange(address, entry, area, request, range);
@@ -129,7 +149,7 @@ export async function servedEntry(
   const header = readHeader(await reader.take(headerLength));
   if (header === undefined || !isOf(header, entry)) throw new Damaged();
   const key = await fileKey(area, header.salt);
-  const opened = await openedStream(reader, key, header.recordSize, 0);
+  const opened = await openedStream(reader, key, header.recordSize);
   const body = entry.packed === undefined ? opened : opened.pipeThrough(new DecompressionStream('gzip'));
   return new Response(body, { headers });
 }
@@ -152,7 +172,10 @@ async function servedRange(
 ): Promise<Response> {
   const begun = await fetch(address, { headers: { range: `bytes=0-${headerLength - 1}` } });
   if (begun.status === 404) return begun;
-  const header = readHeader(new Uint8Array(await begun.arrayBuffer()));
+  // Some hosts send the whole file, whatever was asked for.
+  const top = begun.body === null ? undefined : readerOf(begun.body);
+  const header = readHeader((await top?.take(headerLength)) ?? new Uint8Array());
+  await top?.cancel().catch(() => undefined);
   if (header === undefined || !isOf(header, entry)) throw new Damaged();
   const { recordSize, salt } = header;
   const key = await fileKey(area, salt);
@@ -166,23 +189,27 @@ async function servedRange(
   });
   if (answer.status === 404 || answer.body === null) return answer;
   const reader = readerOf(answer.body);
-  // Some hosts send the whole file, whatever was asked for.
-  if (answer.status !== 206) await reader.take(from);
-  const parts: BlobPart[] = [];
-  for (let index = first; index <= last; index++) {
-    const record = await reader.take(recordSize);
-    const isLast = index === last ? record.length < recordSize || (await reader.isOver()) : false;
-    const content = await openRecord(key, record, index, isLast);
-    if (content === undefined) throw new Damaged();
-    const [skip, stop] = [Math.max(0, start - index * room), Math.max(0, end - index * room)];
-    parts.push(content.slice(skip, stop));
-  }
-  await reader.cancel().catch(() => undefined);
+  if (answer.status !== 206) await reader.skip(from);
+  const opened = await openedStream(reader, key, recordSize, first, last);
   const headers = headersFor(answer, entry, new URL(request.url));
   headers.set('content-range', `bytes ${start}-${end - 1}/${entry.size}`);
   headers.set('content-length', String(end - start));
   headers.set('accept-ranges', 'bytes');
-  return new Response(new Blob(parts), { status: 206, headers });
+  const body = opened.pipeThrough(cutting(start - first * room, end - start));
+  return new Response(body, { status: 206, headers });
+}
+
+/** Of what goes through, so many bytes behind the first few. */
+function cutting(skip: number, length: number): TransformStream<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>> {
+  let [toSkip, left] = [skip, length];
+  return new TransformStream({
+    transform(content, controller) {
+      const part = content.slice(toSkip, toSkip + left);
+      toSkip = Math.max(0, toSkip - content.length);
+      left -= part.length;
+      if (part.length > 0) controller.enqueue(part);
+    },
+  });
 }
 
 /** Unpacks what was packed before it was sealed. */
