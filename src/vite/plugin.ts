@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { mkdir, readdir, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { isAbsolute, join, relative, resolve, sep } from 'node:path';
 import type { Connect, Logger, Plugin, ResolvedConfig, Rolldown } from 'vite';
 import * as z from 'zod';
@@ -301,5 +301,11 @@ async function sealInto(
     return;
   }
   const told = findings.map(({ title, place, lock, mend }) => `${title}: ${place} of ${lock}. ${mend}`);
-  throw new DorlinError('seal-leaks', `What is locked can be read in ${out}: ${told.join(' ')}`);
+  // Whatever brings `out` to a host, after a build that failed too, is to find nothing there.
+  const aside = join(folder, '.leaking');
+  await rename(out, aside).catch(() => rm(out, { recursive: true, force: true }));
+  throw new DorlinError(
+    'seal-leaks',
+    `What is locked can be read in what was sealed into ${out}, so it was put aside to ${aside}: ${told.join(' ')}`,
+  );
 }

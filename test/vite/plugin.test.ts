@@ -110,6 +110,8 @@ test('what cannot be sealed for certain fails the build, and nothing is there to
   const leaking = await project(locks, { 'public/data.json': '{"text":"CANARY-PLAN of the members for the season"}' });
   await writeFiles(leaking.folder, { 'public/members/plan.txt': 'CANARY-PLAN of the members for the season' });
   await assert.rejects(build(leaking.config()), /can be read in/);
+  assert.equal(existsSync(join(leaking.folder, 'dist')), false, 'nothing is left to be put on a host');
+  assert.match(await textOf(join(leaking.folder, 'dist-unsealed/.leaking')), /CANARY-PLAN/);
   await build(leaking.config({ seal: { rounds: 210_000, check: false } }));
 });
 
