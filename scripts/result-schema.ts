@@ -136,5 +136,5 @@ export function answerTypes(): string {
   const bare = JSON.stringify(definitions, (key, value: unknown) =>
     key === 'description' && typeof value === 'string' ? undefined : value,
   );
-  return `import type { TypeNode } from './sent.js';\n\n/** Made from results.ts by scripts/docs.ts. */\nexport const answerTypes: Readonly<Record<string, TypeNode>> = ${bare};\n`;
+  return `import type { TypeNode } from './type-node.js';\n\n/** Made from results.ts by scripts/docs.ts. */\nexport const answerTypes: Readonly<Record<string, TypeNode>> = ${bare};\n`;
 }

@@ -44,6 +44,7 @@ import { readChanges } from './changes.js';
 import type { Caller, Patrolling } from './context.js';
 import * as inputs from './inputs.js';
 import type { ConsoleResults } from './results.js';
+import { sealingCalls } from './sealing-calls.js';
 
 const { line, name, lines, none } = inputs;
 const lock = { lock: name };
@@ -56,6 +57,7 @@ const mostEvents = 200;
 
 /** Every call by its name. The commands do the same by the same operations. */
 export const calls = {
+  ...sealingCalls,
   view: readByAll(
     z.strictObject({ seenBy: inputs.seenBy.optional() }),
     async ({ seenBy = {} }, { site, shown, person }) => {

@@ -94,6 +94,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     found: undefined,
     walking: undefined,
     patrolling: undefined,
+    sealing: undefined,
     get frameOrigin() {
       return frame()?.frameOrigin;
     },
@@ -340,6 +341,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
     close: async () => {
       site.patrolling?.stop.abort();
       site.walking?.abort();
+      site.sealing?.stop.abort();
       for (const end of closers) end();
       for (const end of ends) {
         const close = await end.catch(() => undefined);

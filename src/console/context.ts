@@ -16,6 +16,8 @@ export interface ConsoleSite {
   walking: AbortController | undefined;
   /** The patrol that is under way, or why the last one did not come to an end. */
   patrolling: Patrolling | undefined;
+  /** The site as it is being sealed, or why that did not come to an end. */
+  sealing: Sealing | undefined;
   /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */
   readonly frameOrigin: string | undefined;
   /** Shows the site in that place as somebody else gets it. */
@@ -41,14 +43,16 @@ export type ConsoleNews =
   /** How far something long has come. */
   | {
       readonly type: 'progress';
-      readonly work: 'walk' | 'patrol';
+      readonly work: 'walk' | 'patrol' | 'seal';
       readonly done: number;
-      /** Of how many, and with what: for a patrol. */
+      /** Of how many, and with what: for a patrol, and for sealing. */
       readonly all?: number | undefined;
       readonly phase?: string | undefined;
     }
   /** A patrol has ended. */
-  | { readonly type: 'patrolled' };
+  | { readonly type: 'patrolled' }
+  /** A sealing has ended. */
+  | { readonly type: 'sealed' };
 
 /** A patrol as the console runs it. */
 export interface Patrolling {
@@ -57,6 +61,14 @@ export interface Patrolling {
   isRunning: boolean;
   /** Why it did not come to an end. */
   problem?: { readonly message: string; readonly mend: string } | undefined;
+}
+
+/** A sealing as the console runs it. */
+export interface Sealing {
+  readonly stop: AbortController;
+  isRunning: boolean;
+  /** Why it did not come to an end. */
+  problem?: { readonly code: string; readonly message: string; readonly mend: string } | undefined;
 }
 
 /** A call, with who calls. */

@@ -13,6 +13,7 @@ import type { SettingKey } from '../owner/key-value.js';
 import type { LinkListed, LinkRevoked, LinkShown } from '../owner/links.js';
 import type { LockStanding } from '../owner/lock-settings.js';
 import type { LockResult } from '../owner/locks.js';
+import type { SealingStanding } from '../owner/own-sealing.js';
 import type { PageParts } from '../owner/page-parts.js';
 import type { UsersExported, UsersImported } from '../owner/passwords/htpasswd.js';
 import type { ChosenPassword } from '../owner/passwords/new-password.js';
@@ -85,6 +86,13 @@ export interface PatrolState {
   readonly problem?: { readonly message: string; readonly mend: string } | undefined;
   /** What the policy says of patrols every night. */
   readonly nightly: PatrolDocument;
+}
+
+/** Where the sealed site stands. */
+export interface SealingState extends SealingStanding {
+  readonly isRunning: boolean;
+  /** Why the last one did not come to an end. */
+  readonly problem?: { readonly code: string; readonly message: string; readonly mend: string } | undefined;
 }
 
 /** What somebody may want to look into before a draft goes live. */
@@ -179,6 +187,9 @@ export interface ConsoleResults {
   readonly 'patrol.standing': PatrolState;
   readonly 'patrol.mend': PatrolMended & Edited;
   readonly 'patrol.schedule': Schedule;
+  readonly seal: { readonly isStarted: boolean };
+  readonly 'seal.stop': { readonly isStopped: boolean };
+  readonly 'seal.standing': SealingState;
   readonly requests: RequestList;
   readonly changes: { readonly changes: readonly Change[] };
   readonly 'lock.change': LockResult & Edited & { readonly password?: PasswordAdded | undefined };

@@ -1,21 +1,7 @@
 import * as z from 'zod';
 import { answerTypes } from './answer-types.generated.js';
 import type { ConsoleAnswers } from './results.js';
-
-/** A type as JSON Schema tells it, in the few words that ours need. */
-export interface TypeNode {
-  readonly $ref?: string;
-  readonly type?: string | readonly string[];
-  readonly const?: string | number | boolean | null;
-  readonly enum?: readonly (string | number | boolean | null)[];
-  readonly properties?: Readonly<Record<string, TypeNode>>;
-  readonly required?: readonly string[];
-  readonly additionalProperties?: TypeNode | boolean;
-  readonly items?: TypeNode;
-  readonly anyOf?: readonly TypeNode[];
-  /** What nothing is. */
-  readonly not?: Readonly<Record<string, never>>;
-}
+import type { TypeNode } from './type-node.js';
 
 /**
  * What the console answers, without all that its type does not name: what an operation happens to carry along

@@ -52,7 +52,7 @@ export interface SealResult extends SealedResult {
   readonly folder: string;
   readonly out: string;
   readonly passwords: readonly SealedPassword[];
-  readonly links: readonly { readonly lock: string; readonly label: string; readonly address: string }[];
+  readonly links: readonly SealedLink[];
   readonly cannot: readonly Unsealable[];
   /** What stands in the clear, where that was looked for. */
   readonly leaks?: readonly ToldFinding[] | undefined;
@@ -82,7 +82,7 @@ export async function seal(policyFile: string, settings: SealSettings): Promise<
 
   const openers = new Map<string, readonly SealedFor[]>();
   const passwords: SealedPassword[] = [];
-  const links: SealResult['links'][number][] = [];
+  const links: SealedLink[] = [];
   for (const lock of policy.locks.values()) {
     const found = await openersOf(policy, policyFile, lock, keys, { now, rounds, base });
     openers.set(lock.name, found.own);
@@ -127,24 +127,59 @@ export async function openersOf(
 ) {
   const own: SealedFor[] = [];
   const passwords: SealedPassword[] = [];
-  const links: SealResult['links'][number][] = [];
+  const links: SealedLink[] = [];
   for (const { id, label, window } of lock.passwords) {
     if (!isWithin(window, now)) continue;
     const password = normalizePassword(await recallPassword(policyFile, lock.name, id, keys));
     own.push({ id, password });
     passwords.push({ lock: lock.name, id, label, ...(await standing(policy, lock, label, password, rounds)) });
   }
-  for (const { id, label, window, to, uses } of lock.links) {
-    // Nobody counts there how often one is used.
-    if (!isWithin(window, now) || uses !== undefined) continue;
-    const secret = linkSecret(keys, lock.name, id);
+  for (const { id, label, secret, address } of linksOf(policy, lock, keys, { now, base })) {
     own.push({ id, password: secret });
-    const path = to ?? placeOf(lock);
-    if (path === undefined) continue;
-    const address = `${policy.site.origin ?? ''}${base}${encodeURI(path.slice(1))}#dorlin=${lock.name}.${secret}`;
-    links.push({ lock: lock.name, label, address });
+    if (address !== undefined) links.push({ lock: lock.name, label, address });
   }
   return { own, passwords, links };
+}
+
+/** The entry links of a lock that open it where nobody counts how often one is used. */
+function linksOf(
+  { site }: Policy,
+  lock: Lock,
+  keys: KeyChain,
+  { now, base }: { readonly now: number; readonly base: string },
+) {
+  return lock.links
+    .filter(({ window, uses }) => isWithin(window, now) && uses === undefined)
+    .map(({ id, label, to }) => {
+      const secret = linkSecret(keys, lock.name, id);
+      const path = to ?? placeOf(lock);
+      const address =
+        path === undefined
+          ? undefined
+          : `${site.origin ?? ''}${base}${encodeURI(path.slice(1))}#dorlin=${lock.name}.${secret}`;
+      return { id, label, secret, address };
+    });
+}
+
+/** A way into a sealed site without typing. What is behind the `#` is sent to nobody. */
+export interface SealedLink {
+  readonly lock: string;
+  readonly label: string;
+  readonly address: string;
+}
+
+/** The entry links of a sealed site, as they are now. */
+export async function sealedLinks(
+  policyFile: string,
+  policy: Policy,
+  { now, base }: { readonly now: number; readonly base: string },
+): Promise<readonly SealedLink[]> {
+  const keys = await openKeys(policyFile);
+  return [...policy.locks.values()].flatMap((lock) =>
+    linksOf(policy, lock, keys, { now, base }).flatMap(({ label, address }) =>
+      address === undefined ? [] : { lock: lock.name, label, address },
+    ),
+  );
 }
 
 const keysOfLocks = (policyFile: string, keys: KeyChain, { locks }: Policy, rekey: readonly string[]) =>

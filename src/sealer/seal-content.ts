@@ -18,7 +18,7 @@ export const isLarge = (type: string, size: number): boolean => size > mostInMem
 
 /** Seals contents into areas, unless they lie there already. */
 export class ContentSealer {
-  /** How many were sealed anew. */
+  /** How many contents were sealed anew, of files and parts of pages. */
   anew = 0;
   readonly #target: OutFolder;
   readonly #threads: Threads;
@@ -31,7 +31,7 @@ export class ContentSealer {
   async seal(path: string, type: string, bytes: Uint8Array, area: Area): Promise<SealedEntry> {
     const inside = packs.test(type) ? await packed(bytes) : bytes;
     const isPacked = inside.length < bytes.length;
-    const entry = await this.#sealContent(path, { bytes: isPacked ? inside : bytes }, area);
+    const entry = await this.#counted(path, { bytes: isPacked ? inside : bytes }, area);
     return { ...entry, type, size: bytes.length, ...(isPacked && { packed: true as const }) };
   }
 
@@ -41,21 +41,25 @@ export class ContentSealer {
     content: { file: string; size: number },
     area: Area,
   ): Promise<SealedEntry> {
-    return { ...(await this.#sealContent(path, content, area)), type, size: content.size };
+    return { ...(await this.#counted(path, content, area)), type, size: content.size };
   }
 
   /** @returns the name of its file */
   async sealIndex(area: Area, bytes: Uint8Array): Promise<string> {
-    return (await this.#sealContent(`index ${area.name}`, { bytes }, area)).blob;
+    return (await this.#sealContent(`index ${area.name}`, { bytes }, area)).entry.blob;
   }
 
-  async #sealContent(path: string, content: Content, area: Area): Promise<Pick<SealedEntry, 'blob' | 'salt'>> {
+  async #counted(path: string, content: Content, area: Area): Promise<Pick<SealedEntry, 'blob' | 'salt'>> {
+    const { entry, isAnew } = await this.#sealContent(path, content, area);
+    if (isAnew) this.anew++;
+    return entry;
+  }
+
+  async #sealContent(path: string, content: Content, area: Area) {
     const what = await named(path, content, area, this.#threads);
     const place = join('/_dorlin/sealed', what.blob);
-    if (!this.#target.keep(place)) {
-      this.anew++;
-      await writeSealed(this.#target.place(place), what, area, this.#threads);
-    }
-    return { blob: what.blob, salt: toBase64Url(what.salt) };
+    const isAnew = !this.#target.keep(place);
+    if (isAnew) await writeSealed(this.#target.place(place), what, area, this.#threads);
+    return { entry: { blob: what.blob, salt: toBase64Url(what.salt) }, isAnew };
   }
 }

@@ -1,7 +1,10 @@
 import assert from 'node:assert/strict';
 import { after, before, beforeEach, afterEach, describe, test } from 'node:test';
 import type { Browser } from 'playwright-core';
-import { launch, skipBrowser } from '../support/browser.js';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { freshPage, launch, skipBrowser } from '../support/browser.js';
+import { plainHost } from '../support/sealed.js';
 import { runConsole, type RunningConsole } from '../support/console-browser.js';
 import { walkerAt, type Walker } from '../support/console-walker.js';
 import { startMailServer } from '../support/mail-server.js';
@@ -234,5 +237,45 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     await owner.release();
     await owner.goLive();
     await owner.becomes('/notes', 200, stranger);
+  });
+
+  test('files with no server: a folder is sealed for a plain host, for several people, and sealed again', async (t) => {
+    await owner.choose('/guide', '/guide.pdf');
+    const first = await owner.lock('guide');
+    await owner.room('Ways in');
+    await owner.getByRole('region', { name: 'guide' }).getByRole('button', { name: 'Add a password' }).click();
+    await owner.getByLabel('Whom it is for').fill('Second family');
+    const second = await owner.proposed();
+    await owner.getByRole('dialog').getByRole('button', { name: 'Add it' }).click();
+    await owner.goLive();
+    await owner.room('Seal');
+    await owner.press('Seal the site');
+    await owner.getByRole('heading', { name: 'Nothing locked stands in the clear' }).waitFor();
+    await owner.getByRole('row', { name: /Second family guide/ }).waitFor();
+    assert.deepEqual(await owner.axe(), []);
+    await owner.walked(t, { presses: 12, typed: 4 });
+
+    const host = await plainHost(join(running.folder, 'sealed'));
+    for (const password of [first, second]) {
+      const guest = await freshPage(browser, host.url);
+      await guest.goto('guide');
+      await guest.locator('#password').fill('not that');
+      await guest.keyboard.press('Enter');
+      await guest.getByRole('alert').waitFor();
+      await guest.locator('#password').fill(password);
+      await guest.keyboard.press('Enter');
+      await guest.getByRole('heading', { name: 'guide' }).waitFor();
+      const pdf = await guest.evaluate(async () => (await fetch('guide.pdf')).text());
+      assert.equal(pdf, files['guide.pdf']);
+      await guest.context().close();
+    }
+    host.close();
+
+    await ended('/guide', '/guide.pdf');
+    await owner.getByText('The policy has changed since the files were sealed.').waitFor();
+    await owner.getByRole('link', { name: 'Seal it again' }).click();
+    await owner.press('Seal it again');
+    await owner.getByText('of which 0 are sealed').waitFor();
+    assert.match(await readFile(join(running.folder, 'sealed/guide.html'), 'utf8'), /<h1>guide/);
   });
 });

@@ -33,6 +33,10 @@ interface Known {
   readonly patrolled: { readonly phase: string; readonly done: number; readonly all: number } | undefined;
   /** How many patrols have ended since this page was opened. */
   readonly patrols: number;
+  /** How far a sealing has come. */
+  readonly sealed: { readonly phase: string; readonly done: number; readonly all: number } | undefined;
+  /** How many sealings have ended since this page was opened. */
+  readonly sealings: number;
   /** How often something happened at the locks since this page was opened. */
   readonly events: number;
   /** Who has changed something last, where it was somebody else. */
@@ -46,6 +50,8 @@ let known: Known = {
   walked: undefined,
   patrolled: undefined,
   patrols: 0,
+  sealed: undefined,
+  sealings: 0,
   events: 0,
   changedBy: undefined,
 };
@@ -144,9 +150,11 @@ export function listen(person: string): () => void {
       if (news.type === 'events') setKnown({ events: known.events + news.count });
       if (news.type === 'progress') {
         const { work, done, all = 0, phase = '' } = news;
-        setKnown(work === 'walk' ? { walked: done } : { patrolled: { phase, done, all } });
+        const far = { phase, done, all };
+        setKnown(work === 'walk' ? { walked: done } : work === 'seal' ? { sealed: far } : { patrolled: far });
       }
       if (news.type === 'patrolled') setKnown({ patrolled: undefined, patrols: known.patrols + 1 });
+      if (news.type === 'sealed') setKnown({ sealed: undefined, sealings: known.sealings + 1 });
       if (!known.isOnline) setKnown({ isOnline: true });
     };
     source.onerror = () => {

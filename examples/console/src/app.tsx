@@ -13,6 +13,7 @@ const Settings = lazy(() => import('./settings.js').then(({ Settings: room }) =>
 const Screens = lazy(() => import('./screens/room.js').then(({ Screens: room }) => ({ default: room })));
 const Log = lazy(() => import('./log.js').then(({ Log: room }) => ({ default: room })));
 const Patrol = lazy(() => import('./patrol.js').then(({ Patrol: room }) => ({ default: room })));
+const Seal = lazy(() => import('./seal.js').then(({ Seal: room }) => ({ default: room })));
 const FirstHour = lazy(() => import('./first-hour.js').then(({ FirstHour: room }) => ({ default: room })));
 const ReviewRoom = lazy(() => import('./review.js').then(({ ReviewRoom: room }) => ({ default: room })));
 
@@ -22,11 +23,12 @@ const rooms = [
   ['/screens', 'Screens'],
   ['/log', 'Log'],
   ['/patrol', 'Patrol'],
+  ['/seal', 'Seal'],
   ['/settings', 'Settings'],
 ] as const;
 
 /** Rooms that keepers do not see; what is in them is refused them by the server. */
-const forOwners = new Set<string>(['/screens', '/patrol', '/settings']);
+const forOwners = new Set<string>(['/screens', '/patrol', '/seal', '/settings']);
 
 export function App() {
   const { version } = useKnown();
@@ -178,6 +180,8 @@ function House({ session, name }: { readonly session: Session; readonly name: st
               )
             ) : path === '/patrol' && isOwner ? (
               <Patrol session={session} />
+            ) : path === '/seal' && isOwner ? (
+              <Seal session={session} />
             ) : path === '/settings' && isOwner ? (
               <Settings session={session} />
             ) : path === '/screens' && isOwner ? (

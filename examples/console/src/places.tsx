@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react';
 import { call, setKnown, useKnown, type CallResult, type Session } from './api.js';
 import { Door } from './door.js';
 import { outcomeWords, usePatrol } from './patrol-outcome.js';
+import { changeWords, useSealing } from './sealing.js';
 import type { Seen } from './seen-by.js';
 import { SiteView } from './site-view.js';
 import { Tree } from './tree.js';
@@ -116,7 +117,12 @@ export function Places({
             />
           )}
         </div>
-        {session.person?.role === 'owner' && <LastPatrol />}
+        {session.person?.role === 'owner' && (
+          <>
+            <LastPatrol />
+            <LastSealing />
+          </>
+        )}
         {as === 'site' ? (
           <SiteView
             seen={seen}
@@ -166,6 +172,20 @@ function LastPatrol() {
   return (
     <p className={`last-patrol${isLeaking ? ' leaking' : ''}`}>
       {outcomeWords(data.standing)} <a href="/patrol">See it</a>
+    </p>
+  );
+}
+
+/** Whether the sealed files are the site as it is, where there are any. */
+function LastSealing() {
+  const { data } = useSealing(true);
+  if (data?.last === undefined) return null;
+  const isLeaking = data.last.leaks.length > 0;
+  if (!isLeaking && data.changed === undefined) return null;
+  return (
+    <p className={`last-patrol${isLeaking ? ' leaking' : ''}`}>
+      {isLeaking ? 'Something locked can be read in the sealed files.' : changeWords[data.changed ?? 'policy']}{' '}
+      <a href="/seal">Seal it again</a>
     </p>
   );
 }
