@@ -85,7 +85,10 @@ function standing(place: ListedPlace | undefined): [string, string] {
   const locks = place.locks.length === 0 ? paint.green('open') : paint.red(place.locks.join(' or '));
   const idle =
     place.idle.length === 0 ? [] : [paint.yellow(`${place.idle.join(', ')} would cover it, and does not count now`)];
-  return [locks, [...because, ...idle, ...sections].join('; ')];
+  const idleParts = place.idleSections.map(({ id, lock }) =>
+    paint.yellow(`#${id}: ${lock} would cover it, and does not count now`),
+  );
+  return [locks, [...because, ...idle, ...sections, ...idleParts].join('; ')];
 }
 
 const allPlaces = (folder: Folder): ListedPlace[] => [
@@ -96,7 +99,7 @@ const allPlaces = (folder: Folder): ListedPlace[] => [
 const hasPages = (folder: Folder) => allPlaces(folder).some(({ kind }) => kind !== 'file');
 
 /** What a place says beside its name. */
-const keyOf = ({ locks, because, idle, sections, kind }: ListedPlace) =>
+const keyOf = ({ locks, because, idle, sections, idleSections, kind }: ListedPlace) =>
   [
     ...locks,
     ...because,
@@ -104,6 +107,8 @@ const keyOf = ({ locks, because, idle, sections, kind }: ListedPlace) =>
     ...idle,
     '',
     ...sections.map(({ id }) => id),
+    '',
+    ...idleSections.map(({ id }) => id),
     kind === 'sitemap' || kind === 'feed',
   ].join();
 

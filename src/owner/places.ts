@@ -1,6 +1,6 @@
 import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide } from '../core/decide.js';
-import { idleLocks } from '../core/idle-locks.js';
+import { idleLocks, idleSections } from '../core/idle-locks.js';
 import type { Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { waitingDraft } from '../stores/draft.js';
@@ -21,6 +21,8 @@ export interface ListedPlace {
   readonly idle: readonly string[];
   /** Its sections that strangers do not get: the id, and the lock. */
   readonly sections: readonly { readonly id: string; readonly lock: string }[];
+  /** Its sections with a lock that does not count now. */
+  readonly idleSections: readonly { readonly id: string; readonly lock: string }[];
 }
 
 /** A lock, and over how many of the listed addresses it decides. */
@@ -63,8 +65,8 @@ export async function listPlaces(
   const policy = await loadPolicy(policyFile);
   const files = await filesOfSite(policyFile, policy, folder);
   const now = Date.now() / 1000;
-  const idleAt = idleLocks(policy, now);
-  const all = files.map((path) => listPlace(policy, path, now, idleAt));
+  const idle = { at: idleLocks(policy, now), in: idleSections(policy, now) };
+  const all = files.map((path) => listPlace(policy, path, now, idle));
   const isUnder = under === undefined ? () => true : liesIn(policy, under);
   const isWanted = ({ locks, sections }: ListedPlace) => !locked || locks.length > 0 || sections.length > 0;
   const count = new Map<string, number>();
@@ -100,7 +102,13 @@ function liesIn(policy: Policy, under: string): (path: string) => boolean {
   };
 }
 
-function listPlace(policy: Policy, path: string, now: number, idleAt: ReturnType<typeof idleLocks>): ListedPlace {
+/** What finds the locks that do not count. */
+interface Idle {
+  readonly at: ReturnType<typeof idleLocks>;
+  readonly in: ReturnType<typeof idleSections>;
+}
+
+function listPlace(policy: Policy, path: string, now: number, idle: Idle): ListedPlace {
   const target = targetOf(path);
   const decision = decide(policy, { target, passes: [], now });
   const locks = decision.kind === 'shut' ? decision.locks : [];
@@ -114,8 +122,9 @@ function listPlace(policy: Policy, path: string, now: number, idleAt: ReturnType
     kind: kindOf(policy, path),
     locks: locks.map(({ name }) => name),
     because: [...new Set(because)],
-    idle: idleAt(target).map(({ name }) => name),
+    idle: idle.at(target).map(({ name }) => name),
     sections: shutSections(policy, target, now),
+    idleSections: [...idle.in(target)].flatMap(([id, locks]) => locks.map(({ name }) => ({ id, lock: name }))),
   };
 }
 

@@ -4,8 +4,8 @@ import { decodeHTML } from 'entities';
 import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide, type Question } from '../core/decide.js';
 import { outcomeOf, type Outcome } from '../core/explain/outcome.js';
-import { idleLocks } from '../core/idle-locks.js';
-import type { Policy } from '../core/policy/types.js';
+import { idleLocks, idleSections } from '../core/idle-locks.js';
+import type { Lock, Policy } from '../core/policy/types.js';
 import { targetOf } from '../server/site-files.js';
 import { addressesInSitemap } from '../server/sitemap.js';
 import { loadPolicy } from '../stores/policy-file.js';
@@ -17,7 +17,10 @@ import type { FoundBy, FoundSite } from './walk-site.js';
 export interface SeenSection {
   readonly id: string;
   readonly outcome: Outcome;
+  /** The locks that count there. */
   readonly locks: readonly string[];
+  /** Locks of it that do not count then. */
+  readonly idle?: readonly string[] | undefined;
 }
 
 /** One address, as somebody finds it. What is empty is left out: there can be ten thousand of them. */
@@ -91,6 +94,7 @@ export async function viewSite(
   const files = hasFolder ? await filesOfSite(policyFile, policy) : [];
   if (hasFolder) await readTitles(siteFolder(policyFile, policy), files.filter(isPage(policy)), titles);
   const idleAt = idleLocks(policy, question.now);
+  const idleIn = idleSections(policy, question.now);
   const known = new Set<string>();
   const places: SeenPlace[] = [];
   const add = (path: string, kind: SeenPlace['kind'], target: string) => {
@@ -98,7 +102,7 @@ export async function viewSite(
     const reading = read.ok ? (read.readings[0] ?? '') : target;
     if (kind !== 'file' && known.has(reading)) return;
     known.add(reading);
-    const seen = seenPlace(policy, target, question);
+    const seen = seenPlace(policy, target, question, idleIn(target));
     const idle = idleAt(target).map(({ name }) => name);
     const before = live && formerly ? outcomeOf(decide(live, { target, ...formerly })) : seen.outcome;
     places.push({
@@ -153,6 +157,7 @@ function seenPlace(
   policy: Policy,
   target: string,
   question: Omit<Question, 'target'>,
+  idle: ReadonlyMap<string, readonly Lock[]>,
 ): Pick<SeenPlace, 'outcome' | 'locks' | 'because' | 'sections'> {
   const decision = decide(policy, { target, ...question });
   const locks = 'locks' in decision ? decision.locks : [];
@@ -161,10 +166,19 @@ function seenPlace(
     .flatMap((reading) => (locks.length === 0 ? [] : policy.index.statements(reading)))
     .filter(({ lock, says }) => says === 'covers' && locks.includes(lock))
     .map(({ place }) => place.text);
-  const sections = [...sectionsAt(policy, target)].map(([id, groups]): SeenSection => {
+  const named = sectionsAt(policy, target);
+  const sections = [...new Set([...named.keys(), ...idle.keys()])].map((id): SeenSection => {
+    const groups = named.get(id) ?? [];
+    const off = idle.get(id) ?? [];
     const section = decideSection(groups, question);
     const by = section.kind === 'shut' || section.kind === 'let-in' ? section.locks : groups.flat();
-    return { id, outcome: outcomeOf(section), locks: [...new Set(by.map(({ name }) => name))] };
+    const counting = by.filter((lock) => !off.includes(lock));
+    return {
+      id,
+      outcome: outcomeOf(section),
+      locks: [...new Set(counting.map(({ name }) => name))],
+      ...(off.length > 0 && { idle: off.map(({ name }) => name) }),
+    };
   });
   return {
     outcome: outcomeOf(decision),

@@ -155,6 +155,27 @@ describe('a lock', () => {
     assert.deepEqual(await idle('2098-06-01'), ['', '', '']);
     assert.deepEqual(await idle('2099-06-01'), ['site', 'site', 'site']);
   });
+
+  test('a lock of a section that does not count is told there, and nowhere in bold', async () => {
+    await changeLock(file, 'walk', { places: ['/about#walk'] });
+    await changeLock(file, 'later', { places: ['/about#walk'], settings: { from: '2098-01-01' } });
+    const told = async (at?: string) => {
+      const of = (await viewSite(file, { at })).places.find(({ path }) => path === '/about.html')?.sections ?? [];
+      if (at === undefined) {
+        const place = (await listPlaces(file)).places.find(({ path }) => path === '/about.html');
+        const names = place?.idleSections.map(({ lock }) => lock);
+        assert.deepEqual(names, of[0]?.idle ?? [], 'by the command as in the console');
+      }
+      return of.map(({ id, outcome, locks, idle = [] }) => [id, outcome, locks.join(), idle.join()].join(' '));
+    };
+    assert.deepEqual(await told(), ['walk closed walk later']);
+    await changeLock(file, 'walk', { settings: { enabled: false } });
+    assert.deepEqual(await told(), ['walk open  walk,later']);
+    assert.deepEqual(await told('2098-06-01'), ['walk closed later walk']);
+    await changeLock(file, 'walk', { settings: { enabled: true, until: '2097-01-01' } });
+    assert.deepEqual(await told(), ['walk closed walk later']);
+    assert.deepEqual(await told('2097-06-01'), ['walk open  walk,later']);
+  });
 });
 
 describe('passwords', () => {

@@ -103,7 +103,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
       (shown.only === 'locked' && outcomes.some((one) => !isGot(one))) ||
       (shown.only === 'got' && isGot(place.outcome)) ||
       (shown.only === 'hidden' && outcomes.includes('hidden')) ||
-      (shown.only === 'idle' && place.idle !== undefined) ||
+      (shown.only === 'idle' && [place, ...(place.sections ?? [])].some(({ idle }) => idle !== undefined)) ||
       (shown.only === 'changed' && place.before !== undefined);
     if (!fits) return false;
     return (
@@ -134,7 +134,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
   };
   const sections = (place: SeenPlace, level: number) => {
     const all = place.sections ?? [];
-    all.forEach(({ id, outcome, locks }, at) => {
+    all.forEach(({ id, outcome, locks, idle = [] }, at) => {
       rows.push({
         ...common,
         place: `${placeOf(place)}#${id}`,
@@ -144,6 +144,7 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
         level,
         outcome,
         locks,
+        idle,
         posinset: at + 1,
         setsize: all.length,
       });
