@@ -62,7 +62,7 @@ describe('the designer, as owners use it', { skip: skipBrowser }, () => {
     await running.close();
   });
 
-  test('a screen of a brand’s own, from a look to what visitors meet, in two languages and every state', async () => {
+  test('a screen of a brand’s own, from a look to what visitors meet, in two languages and every state', async (t) => {
     const owner = await enter('/screens');
     await owner.press('New screen');
     await owner.getByRole('dialog').getByText('lantern', { exact: true }).click();
@@ -120,6 +120,7 @@ describe('the designer, as owners use it', { skip: skipBrowser }, () => {
     await owner.set('button.radius', '22');
     await owner.save();
     await owner.goLive();
+    await owner.walked(t, { presses: 40, typed: 20 });
     const text = await live();
     assert.match(text, /^# Kept by hand\.[^]*screen: evening/);
     for (const said of [/en: Members’ evening, fr: Le soir des membres/, /width: 120/, /overlay: 0\.85/, /radius: 22/])

@@ -130,7 +130,7 @@ describe('walks of owners, and who comes to see', { skip: skipBrowser }, () => {
     await owner.getByRole('dialog').waitFor({ state: 'detached' });
     await owner.goLive();
     await until(async () => !(await guest.visit('/events')).text.includes('ninth stone'));
-    await owner.walked(t, { presses: 24, typed: 6 });
+    await owner.walked(t, { presses: 25, typed: 6 });
     assert.match((await guest.unlock('meet', next, '/events')).text, /ninth stone/);
     await owner.room('Places');
     await owner.row('/events#meet').click();

@@ -162,7 +162,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await owner.context().close();
   });
 
-  test('ways in: handed out, rotated with an overlap, planned ahead, retired at once; links and rules', async () => {
+  test('ways in: handed out, rotated with an overlap, planned ahead, retired at once; links and rules', async (t) => {
     const owner = await enter();
     await owner.getByRole('link', { name: 'Ways in' }).click();
     const members = owner.getByRole('region', { name: 'members' });
@@ -178,6 +178,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await owner.getByText('Le mot de passe').waitFor();
     await owner.getByAltText('A sheet to print').waitFor();
     await owner.keyboard.press('Escape');
+    owner.begin();
     await members.getByRole('button', { name: 'Rotate Season 2026' }).click();
     await until(async () => (await owner.getByLabel('The password', { exact: true }).inputValue()) !== '');
     await owner.getByLabel('Whom it is for').fill('Season 2027');
@@ -192,6 +193,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await planned.waitFor();
     assert.equal(await planned.getByRole('row').count(), 4);
     await owner.press('Done');
+    await owner.walked(t, { presses: 6, typed: 2 });
     await members.getByRole('button', { name: 'Make a link' }).click();
     await owner.getByLabel('Whom it is for').fill('Guest speaker');
     await owner.press('Make the link');
@@ -244,7 +246,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await owner.context().close();
   });
 
-  test('the whole site is closed for a week, in sentences, and opens by itself; the last step is taken back', async () => {
+  test('the whole site is closed for a week, in sentences, and opens by itself; the last step is taken back', async (t) => {
     const owner = await enter();
     const before = await live();
     await owner.getByRole('button', { name: 'The whole site' }).click();
@@ -267,6 +269,7 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
     await owner.press('Put it in the draft');
     await lock.getByText('/about and /events').waitFor();
     await owner.goLive();
+    await owner.walked(t, { presses: 16, typed: 3 });
     const explained = async (...more: string[]) => {
       const { stdout } = await dorlin(running.folder, ['explain', '/archive/1', ...more, '--json']);
       return (JSON.parse(stdout) as { outcome: string }).outcome;
@@ -346,9 +349,13 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
         await owner.getByRole('button', { name: 'Another lock' }).click();
         assert.deepEqual(await owner.axe(), [], `dialog, ${name}`);
         await owner.keyboard.press('Escape');
-        for (const room of ['Ways in', 'Settings']) {
-          await owner.getByRole('link', { name: room }).click();
-          await owner.getByRole('heading', { name: room }).waitFor();
+        for (const [room, heading] of [
+          ['Ways in', 'Ways in'],
+          ['Seal', 'Sealed files'],
+          ['Settings', 'Settings'],
+        ] as const) {
+          await owner.getByRole('link', { name: room, exact: true }).click();
+          await owner.getByRole('heading', { name: heading, exact: true }).waitFor();
           assert.deepEqual(await owner.axe(), [], `${room}, ${name}`);
           assert.ok(await owner.evaluate(() => document.documentElement.scrollWidth <= innerWidth), `${room}, ${name}`);
         }

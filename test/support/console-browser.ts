@@ -1,4 +1,6 @@
+import assert from 'node:assert/strict';
 import { join } from 'node:path';
+import type { TestContext } from 'node:test';
 import type { Browser, Page } from 'playwright-core';
 import { axeOf } from './browser.js';
 import { following } from './command-line.js';
@@ -87,6 +89,10 @@ export async function atConsole(
     ...(state !== undefined && { storageState: state }),
   });
   context.setDefaultTimeout(15_000);
+  // What a person does: presses of the mouse, choices in lists, and fields that are typed into.
+  const steps = { presses: 0, typed: 0 };
+  await context.exposeFunction('dorlinStep', (kind: keyof typeof steps) => steps[kind]++);
+  await context.addInitScript(counting);
   const page = await context.newPage();
   const problems: string[] = [];
   // What the console’s own page is refused or fails at; framed pages say things of their own.
@@ -106,6 +112,9 @@ export async function atConsole(
     .or(page.getByText('Sign in to look'))
     .or(page.getByRole('list', { name: 'Steps' }))
     .waitFor();
+  const begin = () => Object.assign(steps, { presses: 0, typed: 0 });
+  // How somebody came in is no part of what they came for.
+  begin();
   return Object.assign(page, {
     problems,
     state: () => context.storageState(),
@@ -117,6 +126,17 @@ export async function atConsole(
       await page.getByRole('button', { name: 'Go live', exact: true }).click();
       await page.getByRole('dialog').waitFor({ state: 'detached' });
     },
+    /** What was done until now is no part of the walk. */
+    begin,
+    /** Says how long a walk was, which is to be no longer than this. */
+    walked: async (context: TestContext, most: { readonly presses: number; readonly typed: number }) => {
+      // What was told is there once the page has answered.
+      await page.evaluate(() => undefined);
+      const words = `${steps.presses} presses, ${steps.typed} fields typed`;
+      context.diagnostic(words);
+      assert.ok(steps.presses <= most.presses && steps.typed <= most.typed, words);
+      assert.deepEqual(problems, []);
+    },
     /** What axe finds wrong with the page as it stands. */
     axe: () => axeOf(page, { exclude: ['iframe'] }),
   });
@@ -124,3 +144,16 @@ export async function atConsole(
 
 const rowOf = (page: Page, place: string) =>
   page.getByRole('treeitem', { name: new RegExp(`(^|, )${place.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}, `) });
+
+// As text, as it is read in the page. A field counts once, however it is filled.
+const counting = `
+  let last;
+  addEventListener('pointerdown', () => void dorlinStep('presses'), true);
+  addEventListener('change', ({ target }) => void (target instanceof HTMLSelectElement && dorlinStep('presses')), true);
+  addEventListener('input', ({ target }) => {
+    const isTyped = target instanceof HTMLTextAreaElement ||
+      (target instanceof HTMLInputElement && !/radio|checkbox/.test(target.type));
+    if (isTyped && target !== last) dorlinStep('typed');
+    last = target;
+  }, true);
+`;

@@ -1,5 +1,3 @@
-import assert from 'node:assert/strict';
-import type { TestContext } from 'node:test';
 import type { Browser } from 'playwright-core';
 import { atConsole, type RunningConsole } from './console-browser.js';
 import { until } from './sites.js';
@@ -11,10 +9,6 @@ export async function walkerAt(
   options: Parameters<typeof atConsole>[2] = {},
 ) {
   const page = await atConsole(browser, running, options);
-  // What a person does: presses of the mouse, choices in lists, and fields that are typed into.
-  const steps = { presses: 0, typed: 0 };
-  await page.context().exposeFunction('dorlinStep', (kind: keyof typeof steps) => steps[kind]++);
-  await page.evaluate(counting);
   const seen = async (path: string, headers?: Record<string, string>) => (await running.visit(path, headers)).status;
   const proposed = async () => {
     const field = page.getByLabel('The password', { exact: true });
@@ -109,29 +103,7 @@ export async function walkerAt(
       await section.getByRole('button', { name: /draft/ }).click();
       await section.getByRole('button', { name: /draft/ }).waitFor({ state: 'detached' });
     },
-    /** Says how long a walk was, which is to be no longer than this. */
-    walked: async (context: TestContext, most: { readonly presses: number; readonly typed: number }) => {
-      // What was told is there once the page has answered.
-      await page.evaluate(() => undefined);
-      const words = `${steps.presses} presses, ${steps.typed} fields typed`;
-      context.diagnostic(words);
-      assert.ok(steps.presses <= most.presses && steps.typed <= most.typed, words);
-      assert.deepEqual(page.problems, []);
-    },
   });
 }
-
-// As text, as it is read in the page. A field counts once, however it is filled.
-const counting = `
-  let last;
-  addEventListener('pointerdown', () => void dorlinStep('presses'), true);
-  addEventListener('change', ({ target }) => void (target instanceof HTMLSelectElement && dorlinStep('presses')), true);
-  addEventListener('input', ({ target }) => {
-    const isTyped = target instanceof HTMLTextAreaElement ||
-      (target instanceof HTMLInputElement && !/radio|checkbox/.test(target.type));
-    if (isTyped && target !== last) dorlinStep('typed');
-    last = target;
-  }, true);
-`;
 
 export type Walker = Awaited<ReturnType<typeof walkerAt>>;
