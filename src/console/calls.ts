@@ -33,7 +33,7 @@ import { exportScreen } from '../owner/screen-files.js';
 import { listScreens } from '../owner/screens.js';
 import { changeSite, describeSite, siteKeys } from '../owner/site.js';
 import { viewSite, type SeenPlace } from '../owner/view.js';
-import { patrolStanding } from '../owner/patrol/kept-patrols.js';
+import { failedNight, patrolStanding } from '../owner/patrol/kept-patrols.js';
 import { mendFromPatrol, patrolOwnSite } from '../owner/patrol/own-patrol.js';
 import { scheduleOf } from '../owner/patrol/schedule.js';
 import { refuseElsewhere, walkSiteFrom } from '../owner/walk-site.js';
@@ -265,6 +265,7 @@ export const calls = {
       standing: await patrolStanding(site.policyFile),
       running: patrolling?.isRunning === true ? { url: patrolling.url } : undefined,
       problem: patrolling?.problem,
+      failed: await failedNight(site.policyFile),
       nightly: policy.patrol,
     };
   }),

@@ -25,7 +25,7 @@ import type {
   PasswordRotated,
 } from '../owner/passwords/passwords.js';
 import type { PasswordPlan } from '../owner/passwords/plan.js';
-import type { PatrolStanding } from '../owner/patrol/kept-patrols.js';
+import type { FailedNight, PatrolStanding } from '../owner/patrol/kept-patrols.js';
 import type { PatrolMended } from '../owner/patrol/own-patrol.js';
 import type { Schedule } from '../owner/patrol/schedule.js';
 import type { Invited, PeopleList, PersonListed, PersonRemoved, SessionsEnded } from '../owner/people/people.js';
@@ -84,6 +84,8 @@ export interface PatrolState {
   readonly running?: { readonly url: string } | undefined;
   /** Why the last one did not come to an end. */
   readonly problem?: { readonly message: string; readonly mend: string } | undefined;
+  /** Why the last patrol of a night told nothing. */
+  readonly failed?: FailedNight | undefined;
   /** What the policy says of patrols every night. */
   readonly nightly: PatrolDocument;
 }

@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { keepFailedNight } from '../../src/owner/patrol/kept-patrols.js';
 import { after, before, describe, test } from 'node:test';
 import type { Browser } from 'playwright-core';
 import { launch, skipBrowser } from '../support/browser.js';
@@ -51,6 +52,8 @@ describe('log, patrol and reasons, as owners use them', { skip: skipBrowser }, (
     assert.equal(await owner.getByLabel('Where the site runs').inputValue(), running.site);
     await owner.press('Run the first patrol');
     await owner.getByText('/files/plan.pdf').first().waitFor({ timeout: 60_000 });
+    // Whoever never opens a terminal is told of no commands.
+    assert.doesNotMatch(await owner.locator('.findings').innerText(), /dorlin /);
     await owner.press('Put what closes it in the draft');
     await owner.getByText('In the draft: 1 change').waitFor();
     await owner.goLive();
@@ -61,6 +64,11 @@ describe('log, patrol and reasons, as owners use them', { skip: skipBrowser }, (
     assert.deepEqual(await owner.axe(), []);
     await owner.goto(running.url);
     await owner.getByText(/^Patrol of .*: nothing leaks/).waitFor();
+    await keepFailedNight(running.policyFile, { at: new Date().toISOString(), problem: 'The site is not there.' });
+    await owner.reload();
+    await owner.getByText(/told nobody anything/).waitFor();
+    await owner.getByRole('link', { name: 'See why' }).click();
+    await owner.getByText('The site is not there.').waitFor();
     assert.deepEqual(owner.problems, []);
     await owner.context().close();
   });

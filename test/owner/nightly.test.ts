@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { describe, test } from 'node:test';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import type { Letter } from '../../src/core/site-ports.js';
-import { keepPatrol, patrolStanding } from '../../src/owner/patrol/kept-patrols.js';
+import { failedNight, keepPatrol, patrolStanding } from '../../src/owner/patrol/kept-patrols.js';
 import { nightWatch, type Nights } from '../../src/owner/patrol/nightly.js';
 import { scheduleOf } from '../../src/owner/patrol/schedule.js';
 import type { PatrolFinding } from '../../src/patrol/finding.js';
@@ -118,13 +118,16 @@ describe('the patrol of every night', () => {
 
   test('a time that has passed is for the next night; who cannot be reached keeps nobody from being told', async () => {
     const sent: string[] = [];
-    const { world, watch, at, remove } = await nights('{ nightly: "03:00", mail: [a@k.example, b@k.example] }', {
-      send: ({ to }) => {
-        if (to === 'a@k.example') return Promise.reject(new Error('no such box'));
-        sent.push(to);
-        return Promise.resolve();
+    const { world, watch, at, policyFile, remove } = await nights(
+      '{ nightly: "03:00", mail: [a@k.example, b@k.example] }',
+      {
+        send: ({ to }) => {
+          if (to === 'a@k.example') return Promise.reject(new Error('no such box'));
+          sent.push(to);
+          return Promise.resolve();
+        },
       },
-    });
+    );
     at('2026-11-25T03:30:00Z');
     const night = watch();
     at('2026-11-25T03:30:30Z');
@@ -133,6 +136,28 @@ describe('the patrol of every night', () => {
     at('2026-11-26T03:00:00Z');
     await night.look();
     assert.deepEqual([world.ran, sent, world.failed], [1, ['b@k.example'], ['no such box']]);
+    assert.deepEqual(await failedNight(policyFile), { at: '2026-11-26T03:00:00.000Z', problem: 'no such box' });
+    night.close();
+    await remove();
+  });
+
+  test('a night that came to nothing is kept until the next patrol, so that it is not taken for a good one', async () => {
+    let isAway = true;
+    const { world, watch, at, policyFile, remove } = await nights('{ nightly: "03:00" }', {
+      run: (file) =>
+        isAway
+          ? Promise.reject(new Error('nobody answers there'))
+          : keepPatrol(file, result([]), { ...about, by: 'night' }),
+    });
+    const night = watch();
+    at('2026-11-25T03:00:10Z');
+    await night.look();
+    assert.deepEqual(world.failed, ['nobody answers there']);
+    assert.match((await failedNight(policyFile))?.problem ?? '', /nobody answers/);
+    isAway = false;
+    at('2026-11-26T03:00:10Z');
+    await night.look();
+    assert.equal(await failedNight(policyFile), undefined);
     night.close();
     await remove();
   });

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
 import { usePatrol, when } from './patrol-outcome.js';
-import { announce, Dialog, Field, Form, plural, Problem, useAct } from './ui.js';
+import { announce, Dialog, Field, Form, plain, plural, Problem, useAct } from './ui.js';
 
 type Standing = CallResult<'patrol.standing'>;
 type Kept = NonNullable<Standing['standing']>;
@@ -33,7 +33,7 @@ export function Patrol({ session }: { readonly session: Session }) {
   });
   if (data === undefined)
     return <div className="empty">{error === null ? <p>One moment …</p> : <Problem error={error} />}</div>;
-  const { standing, running, problem, nightly } = data;
+  const { standing, running, problem, nightly, failed } = data;
   return (
     <div className="room patrol">
       <header className="room-head">
@@ -82,6 +82,11 @@ export function Patrol({ session }: { readonly session: Session }) {
       {problem !== undefined && running === undefined && (
         <p className="problem" role="alert">
           The last patrol did not come to an end: {problem.message} {problem.mend}
+        </p>
+      )}
+      {failed !== undefined && (
+        <p className="problem" role="alert">
+          The patrol of {when(failed.at)} told nobody anything: {plain(failed.problem)}
         </p>
       )}
       <p className="nightly">
@@ -137,7 +142,7 @@ function Report({
           <p className="note">
             Not played:{' '}
             {last.notPlayed
-              .map(({ role, lock, why }) => `${role}${lock === '' ? '' : ` at ${lock}`} (${why.replaceAll('`', '')})`)
+              .map(({ role, lock, why }) => `${role}${lock === '' ? '' : ` at ${lock}`} (${plain(why)})`)
               .join('; ')}
             .
           </p>
@@ -188,7 +193,7 @@ function Finding({ group }: { readonly group: Group }) {
           </li>
         ))}
       </ul>
-      <p className="note">{mend.replaceAll('`', '')}</p>
+      <p className="note">{plain(mend)}</p>
     </li>
   );
 }

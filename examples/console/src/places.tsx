@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { call, setKnown, useKnown, type CallResult, type Session } from './api.js';
 import { Door } from './door.js';
-import { outcomeWords, usePatrol } from './patrol-outcome.js';
+import { outcomeWords, usePatrol, when } from './patrol-outcome.js';
 import { changeWords, useSealing } from './sealing.js';
 import type { Seen } from './seen-by.js';
 import { SiteView } from './site-view.js';
@@ -167,6 +167,13 @@ export function Places({
 /** How the last patrol ended, where one has run. */
 function LastPatrol() {
   const { data } = usePatrol(true);
+  if (data?.failed !== undefined) {
+    return (
+      <p className="last-patrol leaking">
+        The patrol of {when(data.failed.at)} told nobody anything. <a href="/patrol">See why</a>
+      </p>
+    );
+  }
   if (data?.standing === undefined) return null;
   const isLeaking = data.standing.last.leaks > 0;
   return (

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { call, useKnown, type Session } from './api.js';
 import { DoorSign } from './signs.js';
 import { sentenceOf } from './strip.js';
-import { announce, Dialog, listed, plural, Problem, useAct } from './ui.js';
+import { announce, Dialog, listed, plain, plural, Problem, useAct } from './ui.js';
 
 const changeWords = {
   closed: 'Closed to strangers',
@@ -129,7 +129,7 @@ export function ReviewRoom({ onClose, session }: { readonly onClose: () => void;
                     <b>{title}</b>{' '}
                     {groups
                       .slice(0, 3)
-                      .map(({ text }) => text.replaceAll('`', ''))
+                      .map(({ text }) => plain(text))
                       .join(' ')}
                   </li>
                 ))}

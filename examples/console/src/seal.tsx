@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { call, useKnown, type Session } from './api.js';
 import { when } from './patrol-outcome.js';
 import { changeWords, useSealing, type Sealing } from './sealing.js';
-import { announce, Field, listed, plural, Problem, useAct } from './ui.js';
+import { announce, Field, listed, plain, plural, Problem, useAct } from './ui.js';
 
 type Kept = NonNullable<Sealing['last']>;
 
@@ -102,10 +102,10 @@ export function Seal({ session }: { readonly session: Session }) {
       <Problem error={start.error ?? stop.error} />
       {problem !== undefined && !isRunning && (
         <p className="problem" role="alert">
-          {problem.message.replaceAll('`', '')}{' '}
+          {plain(problem.message)}{' '}
           {problem.code === 'seal-weak'
             ? 'Replace such passwords by made ones, under Ways in; or insist, above.'
-            : problem.mend.replaceAll('`', '')}
+            : plain(problem.mend)}
         </p>
       )}
       {last !== undefined && <Outcome last={last} changed={data.changed} isRunning={isRunning} onRekey={start.act} />}
@@ -167,7 +167,7 @@ function Outcome({
                 {title} <span className="note">{lock}</span>
               </h4>
               <code>{place}</code>
-              <p className="note">{mend.replaceAll('`', '')}</p>
+              <p className="note">{plain(mend)}</p>
             </li>
           ))}
         </ol>

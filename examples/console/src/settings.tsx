@@ -1,7 +1,20 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { call, useKnown, type CallResult, type Session } from './api.js';
-import { announce, Choice, Choices, Dialog, Field, Form, listed, momentWords, plural, Problem, useAct } from './ui.js';
+import {
+  announce,
+  Choice,
+  Choices,
+  Dialog,
+  Field,
+  Form,
+  listed,
+  momentWords,
+  plain,
+  plural,
+  Problem,
+  useAct,
+} from './ui.js';
 
 type Site = CallResult<'site'>;
 
@@ -126,7 +139,7 @@ function Group({ group, site }: { readonly group: (typeof groups)[number]; reado
           const isYesNo = typeof (site.site as unknown as Record<string, unknown>)[key] === 'boolean';
           const words = about?.words ?? (isYesNo ? ['true', 'false'] : undefined);
           return (
-            <Field key={key} label={label} hint={about?.about?.replaceAll('`', '')}>
+            <Field key={key} label={label} hint={about?.about === undefined ? undefined : plain(about.about)}>
               {(props) =>
                 words !== undefined && words.length > 1 ? (
                   <select {...props} value={value} onChange={(event) => set(event.target.value)}>

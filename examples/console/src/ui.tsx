@@ -119,8 +119,12 @@ export function Problem({ error }: { readonly error: Refused | Error | null | un
   );
 }
 
-/** Words of the terminal without their marks of code. */
-const plain = (text: string) => text.replaceAll('`', '');
+/** Words that are for the terminal as well, without its commands and marks of code. */
+export const plain = (text: string): string =>
+  text
+    .replace(/(?::|, or) `dorlin [^`]*`/g, '')
+    .replaceAll('`dorlin explain`', '“Why”, at its door,')
+    .replaceAll('`', '');
 
 export function Field({
   label,

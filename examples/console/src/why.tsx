@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { call, useKnown } from './api.js';
 import type { Seen } from './seen-by.js';
-import { Problem } from './ui.js';
+import { plain, Problem } from './ui.js';
 
 /** Why a place is open or shut to the one whose eyes one looks through, rule after rule, and what would change it. */
 export function Why({ place, seen }: { readonly place: string; readonly seen: Seen }) {
@@ -24,7 +24,7 @@ export function Why({ place, seen }: { readonly place: string; readonly seen: Se
             <>
               <ol>
                 {data.reasons.map(({ text }) => (
-                  <li key={text}>{text.replaceAll('`', '')}</li>
+                  <li key={text}>{plain(text)}</li>
                 ))}
                 {data.reasons.length === 0 && <li>No lock covers it.</li>}
                 {data.section !== undefined && (

@@ -1,4 +1,4 @@
-import { mkdir, readFile } from 'node:fs/promises';
+import { mkdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import * as z from 'zod';
 import writeFileAtomic from 'write-file-atomic';
@@ -60,7 +60,7 @@ export interface KeptPatrol {
 }
 
 const folderOf = (policyFile: string) => join(keepingFolder(policyFile), 'patrols');
-const fileOf = (policyFile: string, name: 'last' | 'before') => join(folderOf(policyFile), `${name}.json`);
+const fileOf = (policyFile: string, name: 'last' | 'before' | 'failed') => join(folderOf(policyFile), `${name}.json`);
 
 /** Keeps a patrol, and the one before it. */
 export async function keepPatrol(
@@ -87,7 +87,35 @@ export async function keepPatrol(
   const last = await readFile(fileOf(policyFile, 'last')).catch(ignore('ENOENT'));
   if (last !== undefined) await writeFileAtomic(fileOf(policyFile, 'before'), last, { mode: 0o600 });
   await writeFileAtomic(fileOf(policyFile, 'last'), JSON.stringify(kept), { mode: 0o600 });
+  await rm(fileOf(policyFile, 'failed'), { force: true });
   return kept;
+}
+
+const failedSchema = z.object({ at: z.string(), problem: z.string() });
+
+/** A patrol of a night that came to nothing, or whose outcome reached nobody. */
+export interface FailedNight {
+  /** RFC 3339. */
+  readonly at: string;
+  /** What went wrong, and what to do. */
+  readonly problem: string;
+}
+
+/** Keeps why a night told nothing, until the next patrol is kept. */
+export async function keepFailedNight(policyFile: string, failed: FailedNight): Promise<void> {
+  await makeKeepingFolder(policyFile);
+  await mkdir(folderOf(policyFile), { recursive: true, mode: 0o700 });
+  await writeFileAtomic(fileOf(policyFile, 'failed'), JSON.stringify(failed), { mode: 0o600 });
+}
+
+/** Why the last night told nothing; undefined where it did. */
+export async function failedNight(policyFile: string): Promise<FailedNight | undefined> {
+  const written = await readFile(fileOf(policyFile, 'failed'), 'utf8').catch(ignore('ENOENT'));
+  try {
+    return written === undefined ? undefined : failedSchema.parse(JSON.parse(written));
+  } catch {
+    return undefined;
+  }
 }
 
 /** Undefined where none was kept, or what was cannot be read. */

@@ -4,7 +4,7 @@ import { patrolTable } from '../../patrol/finding-table.js';
 import { sendLetterBySmtp } from '../../stores/mail.js';
 import type { Letter } from '../../core/site-ports.js';
 import type { PatrolFinding } from '../../patrol/finding.js';
-import { patrolStanding, type KeptPatrol, type PatrolStanding } from './kept-patrols.js';
+import { keepFailedNight, patrolStanding, type KeptPatrol, type PatrolStanding } from './kept-patrols.js';
 import { patrolOwnSite } from './own-patrol.js';
 
 /** What keeps the patrol of every night. */
@@ -49,6 +49,13 @@ export function nightWatch(nights: Nights): NightWatch {
   let looked = dayAndTime();
   let lastDay = '';
   let running: Promise<void> | undefined;
+  const failed = async (error: unknown) => {
+    const problem = problemOf(error);
+    onFailed?.(problem);
+    // Whoever opens the console is to know that nothing was looked at, or that nobody was told.
+    const at = new Date(clock() * 1000).toISOString();
+    await keepFailedNight(policyFile, { at, problem }).catch(() => undefined);
+  };
   const patrol = async () => {
     const { url = nights.url, mail } = policy().patrol;
     const kept = await run(policyFile, { url, by: 'night', isHere: true, stop: stop.signal });
@@ -58,7 +65,7 @@ export function nightWatch(nights: Nights): NightWatch {
     const letter = letterOf(policy(), kept, await patrolStanding(policyFile));
     // Whoever cannot be reached keeps nobody else from being told.
     const sent = await Promise.allSettled(mail.map((to) => send({ to, ...letter })));
-    for (const one of sent) if (one.status === 'rejected') onFailed?.(problemOf(one.reason));
+    for (const one of sent) if (one.status === 'rejected') await failed(one.reason);
   };
   const look = async () => {
     const { nightly } = policy().patrol;
@@ -70,7 +77,7 @@ export function nightWatch(nights: Nights): NightWatch {
     if (!isDue || now.day === lastDay || running !== undefined) return;
     lastDay = now.day;
     running = patrol()
-      .catch((error: unknown) => onFailed?.(problemOf(error)))
+      .catch(failed)
       .finally(() => (running = undefined));
     await running;
   };

@@ -10,7 +10,7 @@ import {
   type Pair,
 } from '../../../../dist/design.js';
 import { call } from '../api.js';
-import { Problem, useAct } from '../ui.js';
+import { plain, Problem, useAct } from '../ui.js';
 import { languageName, languagesWords } from './language-words.js';
 import { choiceWords, type Property } from './properties.js';
 import { shrunk } from './shrink.js';
@@ -104,7 +104,7 @@ export function Row({
       {idle !== undefined && <p className="hint">Counts {idle}.</p>}
       {problem !== undefined && (
         <p className="problem" role="alert">
-          {problem.replaceAll('`', '')}
+          {plain(problem)}
         </p>
       )}
     </div>
@@ -361,7 +361,7 @@ export function ColorControl({
       {failing.map((pair) => (
         <Failing key={pair.on} pair={pair} onUse={(color) => desk.set(key, color)} />
       ))}
-      {problem !== undefined && <span className="contrast fails">{problem.replaceAll('`', '')}</span>}
+      {problem !== undefined && <span className="contrast fails">{plain(problem)}</span>}
     </div>
   );
 }
