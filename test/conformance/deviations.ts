@@ -38,6 +38,16 @@ export const deviations: readonly Deviation[] = [
     answers: { 'whole, with another host': screen },
   },
   {
+    fronts: ['nginx, HTTP/2 and TLS'],
+    why: 'A target of HTTP/2 is a path; nginx refuses any other.',
+    answers: { 'whole, with its host': '400', 'whole, with another host': '400', 'open, and whole': '400' },
+  },
+  {
+    fronts: ['Caddy, HTTP/2 and TLS'],
+    why: 'By HTTP/2 the host is told beside the target, and Caddy leaves aside what a target says of it.',
+    answers: { 'whole, with another host': screen },
+  },
+  {
     fronts: ['nginx'],
     why: 'nginx takes the host out of an absolute target, and hands on that one alone.',
     answers: { 'whole, with another host': screen },
@@ -48,17 +58,17 @@ export const deviations: readonly Deviation[] = [
     answers: { 'whole, with another host': '200' },
   },
   {
-    fronts: ['nginx', 'Caddy'],
+    fronts: ['nginx', 'Caddy', 'nginx, HTTP/2 and TLS', 'Caddy, HTTP/2 and TLS'],
     why: 'Who a visitor is must be said by the web server itself: what visitors send of it is taken away.',
     answers: { 'a warden': screen, 'a hidden folder, to a warden': '404 missing' },
   },
   {
-    fronts: ['nginx'],
+    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
     why: 'nginx refuses a NUL itself.',
     answers: { 'with a NUL': '400' },
   },
   {
-    fronts: ['nginx'],
+    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
     why: 'nginx writes the text of a challenge itself.',
     answers: {
       'basic, to a tool': '401 challenge unindexed unstored',
@@ -66,7 +76,7 @@ export const deviations: readonly Deviation[] = [
     },
   },
   {
-    fronts: ['nginx'],
+    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
     why: 'The address is nginx’s own, and nobody else’s; it refuses in its own words.',
     answers: {
       'a web server’s question, from outside': '403 unindexed unstored',
@@ -74,7 +84,7 @@ export const deviations: readonly Deviation[] = [
     },
   },
   {
-    fronts: ['Caddy'],
+    fronts: ['Caddy', 'Caddy, HTTP/2 and TLS'],
     why: 'The address is Caddy’s own, and nobody else’s; it refuses in its own words.',
     answers: {
       'a web server’s question, from outside': '404',

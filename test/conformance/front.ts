@@ -24,6 +24,8 @@ export interface Front {
 export interface RunningFront {
   readonly port: number;
   readonly close: () => Promise<void>;
+  /** Whether it is asked by HTTP/2 over TLS. */
+  readonly isSecure?: boolean;
   /** What a platform before it would say of each request. */
   readonly headers?: Readonly<Record<string, string>>;
 }

@@ -1,6 +1,7 @@
 import { chmod, mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeSnippet, type WebServer } from '../../src/owner/snippet/snippet.js';
+import { makeCertificate } from './certificates.js';
 import { answersAt, freePort, startProgram, type RunningProgram } from './programs.js';
 
 /** A web server that asks Dorlin before it serves. */
@@ -16,10 +17,15 @@ export interface Asked {
   readonly policyFile: string;
   /** @default the folder `site` in it */
   readonly to?: string;
+  /** Whether visitors come by HTTP/2 over TLS. @default false */
+  readonly isSecure?: boolean;
 }
 
 /** The web server with the configuration that we print for it, and `dorlin authorize` beside it. */
-export async function startAsking(server: WebServer, { folder, policyFile, to }: Asked): Promise<AskingServer> {
+export async function startAsking(
+  server: WebServer,
+  { folder, policyFile, to, isSecure = false }: Asked,
+): Promise<AskingServer> {
   const site = join(folder, 'site');
   const of = to === undefined ? ['--folder', site] : ['--to', to];
   const beside = await startProgram(
@@ -35,7 +41,7 @@ export async function startAsking(server: WebServer, { folder, policyFile, to }:
     names: server === 'nginx' ? [] : ['heron.example', 'site.example', '127.0.0.1'],
     authorizer: `127.0.0.1:${authorizer}`,
   });
-  const running = await starts[server](folder, text, port);
+  const running = await starts[server](folder, isSecure ? secured[server](folder, text) : text, port);
   return {
     port,
     close: async () => {
@@ -44,6 +50,23 @@ export async function startAsking(server: WebServer, { folder, policyFile, to }:
     },
   };
 }
+
+const names = ['heron.example', 'site.example', 'localhost'];
+/** What an owner adds to the printed configuration, for a certificate that is at hand. */
+const secured: Readonly<Record<WebServer, (folder: string, text: string) => string>> = {
+  nginx: (folder, text) => {
+    const { certificate, key } = makeCertificate(folder, names);
+    const lines = `ssl_certificate ${certificate};\n    ssl_certificate_key ${key};`;
+    return text.replace(/listen (\d+);/, `listen $1 ssl http2;\n    ${lines}`);
+  },
+  caddy: (folder, text) => {
+    const { certificate, key } = makeCertificate(folder, names);
+    return text.replace(
+      /^(http:\/\/.*) \{$/m,
+      (_, sites: string) => `${sites.replaceAll('http://', 'https://')} {\n\ttls ${certificate} ${key}`,
+    );
+  },
+};
 
 const starts = { nginx: startNginx, caddy: startCaddy };
 
