@@ -17,6 +17,7 @@ const programs = {
   htpasswd: 'apache2-utils',
   java: 'default-jre-headless',
   nginx: 'nginx-light',
+  openssl: 'openssl',
   python3: 'python3',
   'redis-server': 'redis-server',
   'systemd-analyze': 'systemd',

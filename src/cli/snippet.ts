@@ -9,6 +9,8 @@ interface SnippetOptions extends CommonOptions {
   readonly to?: string;
   readonly server?: string[];
   readonly port?: string;
+  readonly certificate?: string;
+  readonly key?: string;
   readonly at: string;
 }
 
@@ -19,15 +21,25 @@ export function command(summary: string): Command {
     .option('--folder <dir>', 'the folder that the web server serves; else the policy’s `site.folder`')
     .option('--to <url>', 'the application that it hands requests on to, such as http://127.0.0.1:3000')
     .option('--server <name...>', 'the host names it answers for; else that of `site.origin`')
-    .option('--port <port>', 'the port it listens at', '80')
+    .option('--port <port>', 'the port it listens at (443 with a certificate, else 80)')
+    .option('--certificate <file>', 'with `--key`: the certificate by which it speaks TLS and HTTP/2')
+    .option('--key <file>', 'the key of that certificate')
     .option('--at <host:port>', 'where `dorlin authorize` listens', `127.0.0.1:${authorizePort}`)
     .action(snippet);
 }
 
 async function snippet(server: string, options: SnippetOptions): Promise<void> {
-  const { policy, folder, to, at } = options;
-  const port = portOf(options.port);
-  const made = await makeSnippet(policy, server, { folder, to, names: options.server, port, authorizer: at });
+  const { policy, folder, to, at, certificate, key } = options;
+  const port = options.port === undefined ? undefined : portOf(options.port);
+  const made = await makeSnippet(policy, server, {
+    folder,
+    to,
+    names: options.server,
+    port,
+    certificate,
+    key,
+    authorizer: at,
+  });
   if (options.json === true) {
     printJson(made);
     return;

@@ -1,11 +1,16 @@
 import assert from 'node:assert/strict';
+import { execFileSync } from 'node:child_process';
 import { once } from 'node:events';
+import { mkdir, writeFile } from 'node:fs/promises';
 import { connect, constants, type ClientHttp2Session, type OutgoingHttpHeaders } from 'node:http2';
+import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
+import { makeSnippet } from '../../src/owner/snippet/snippet.js';
 import { makeGround, type Ground } from '../conformance/front.js';
 import { sendSecure } from '../conformance/play.js';
 import { thePassword, theSecret } from '../conformance/policy.js';
 import { canaries } from '../conformance/site.js';
+import { makeCertificate } from '../support/certificates.js';
 import { lacksProgram } from '../support/programs.js';
 import { startAsking, type AskingServer } from '../support/web-servers.js';
 
@@ -157,3 +162,48 @@ for (const server of ['nginx', 'caddy'] as const) {
     });
   });
 }
+
+test('what is printed for a certificate holds wherever its files lie, and none is handed out', async () => {
+  const ground = await makeGround();
+  const order = { folder: join(ground.folder, 'site'), names: ['heron.example'], authorizer: '127.0.0.1:1' };
+  const odd = join(ground.folder, 'of the "site"; here #1');
+  await mkdir(odd);
+  const files = makeCertificate(odd, order.names);
+  if (lacksProgram('nginx') === false) {
+    const { text } = await makeSnippet(ground.policyFile, 'nginx', { ...order, ...files });
+    assert.match(text, /listen 80;[^}]*return 301 https:\/\/\$host\$request_uri;\n\}/);
+    const config = join(ground.folder, 'nginx.conf');
+    await writeFile(config, `events {}\nhttp {\n${text}\n}\n`);
+    execFileSync('nginx', ['-t', '-q', '-e', '/dev/null', '-c', config], { stdio: 'pipe' });
+  }
+  if (lacksProgram('caddy') === false) {
+    const { text } = await makeSnippet(ground.policyFile, 'caddy', { ...order, ...files });
+    const config = join(ground.folder, 'Caddyfile');
+    await writeFile(config, text);
+    execFileSync('caddy', ['validate', '--adapter', 'caddyfile', '--config', config], { stdio: 'pipe' });
+  }
+  for (const [server, name] of [
+    ['nginx', '$host'],
+    ['caddy', '{http.request.host}'],
+    ['caddy', 'back\\slash'],
+  ] as const) {
+    const folder = join(ground.folder, name);
+    await mkdir(folder);
+    // What a visitor says would be a part of the path.
+    const asked = makeSnippet(ground.policyFile, server, { ...order, folder });
+    await assert.rejects(asked, { code: 'call-wrong' }, name);
+  }
+  const served = makeCertificate(order.folder, order.names);
+  for (const [more, code] of [
+    [{ certificate: files.certificate }, 'call-wrong'],
+    [{ key: files.key }, 'call-wrong'],
+    [{ ...files, certificate: '/etc/a\n    deny all;' }, 'call-wrong'],
+    [{ certificate: files.certificate, key: served.key }, 'folder-unsafe'],
+  ] as const)
+    await assert.rejects(
+      makeSnippet(ground.policyFile, 'nginx', { ...order, ...more }),
+      { code },
+      JSON.stringify(more),
+    );
+  await ground.remove();
+});

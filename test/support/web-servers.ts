@@ -38,10 +38,11 @@ export async function startAsking(
   const { text } = await makeSnippet(policyFile, server, {
     ...(to === undefined ? { folder: site } : { to }),
     port,
+    ...(isSecure && makeCertificate(folder, ['heron.example', 'site.example', 'localhost'])),
     names: server === 'nginx' ? [] : ['heron.example', 'site.example', '127.0.0.1'],
     authorizer: `127.0.0.1:${authorizer}`,
   });
-  const running = await starts[server](folder, isSecure ? secured[server](folder, text) : text, port);
+  const running = await starts[server](folder, text, port);
   return {
     port,
     close: async () => {
@@ -50,23 +51,6 @@ export async function startAsking(
     },
   };
 }
-
-const names = ['heron.example', 'site.example', 'localhost'];
-/** What an owner adds to the printed configuration, for a certificate that is at hand. */
-const secured: Readonly<Record<WebServer, (folder: string, text: string) => string>> = {
-  nginx: (folder, text) => {
-    const { certificate, key } = makeCertificate(folder, names);
-    const lines = `ssl_certificate ${certificate};\n    ssl_certificate_key ${key};`;
-    return text.replace(/listen (\d+);/, `listen $1 ssl http2;\n    ${lines}`);
-  },
-  caddy: (folder, text) => {
-    const { certificate, key } = makeCertificate(folder, names);
-    return text.replace(
-      /^(http:\/\/.*) \{$/m,
-      (_, sites: string) => `${sites.replaceAll('http://', 'https://')} {\n\ttls ${certificate} ${key}`,
-    );
-  },
-};
 
 const starts = { nginx: startNginx, caddy: startCaddy };
 

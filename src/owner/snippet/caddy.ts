@@ -1,14 +1,36 @@
 import { scratchEndings } from '../../server/site-files.js';
-import { alwaysDistrusted, carried, otherAddresses, type Front } from './front.js';
+import { alwaysDistrusted, carried, otherAddresses, pathUnfit, type Front } from './front.js';
 
-const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.replace(/["\\]/g, '\\$&')}"`);
+/**
+ * A path in double quotes as Caddy reads it.
+ * @throws DorlinError `call-wrong` for a brace: what stands between two is a placeholder to Caddy; and for a backslash,
+ * which it takes for itself in one place and for a mark of the quote behind it in another
+ */
+function quoted(path: string): string {
+  if (/[{}\\]/.test(path)) throw pathUnfit('Caddy', path, '`{`, `}` or `\\`');
+  return /^[\w./:@-]+$/.test(path) ? path : `"${path.replaceAll('"', '\\"')}"`;
+}
 
 /** A whole configuration of Caddy 2.6 or newer: a Caddyfile. */
 export function caddySnippet(front: Front): string {
-  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, missingPage } =
-    front;
+  const {
+    authorizer,
+    port,
+    names,
+    prefix,
+    site,
+    siteName,
+    siteId,
+    distrusted,
+    indexFiles,
+    extensions,
+    missingPage,
+    tls,
+  } = front;
   const hosts =
-    names.length === 0 ? [`:${port}`] : names.map((name) => (port === 443 ? name : `http://${name}:${port}`));
+    names.length === 0
+      ? [`:${port}`]
+      : names.map((name) => (port === 443 ? name : `${tls === undefined ? 'http' : 'https'}://${name}:${port}`));
   const without = (tabs: string, all: readonly string[]) => all.map((name) => `${tabs}header_up -${name}`).join('\n');
   // Whatever the visitor names, the files are this site's.
   const ofSite = (tabs: string) =>
@@ -39,7 +61,7 @@ ${without('\t\t\t', [...alwaysDistrusted, ...otherAddresses])}
 # Beside it runs: ${front.start}
 
 ${hosts.join(', ')} {
-${'folder' in site ? `\troot * ${quoted(site.folder)}\n` : ''}
+${tls === undefined ? '' : `\ttls ${quoted(tls.certificate)} ${quoted(tls.key)}\n`}${'folder' in site ? `\troot * ${quoted(site.folder)}\n` : ''}
 \t# Screens are shown, and passwords sent, here. That one is for Caddy itself alone.
 \t@subrequest path ${prefix}/authorize
 \thandle @subrequest {

@@ -1,9 +1,13 @@
+import { DorlinError } from '../../core/errors.js';
+
 /** What a configuration is made of, the same for every web server. */
 export interface FrontOrder {
   /** Host and port where `dorlin authorize` listens. */
   readonly authorizer: string;
   /** The port the web server listens at. */
   readonly port: number;
+  /** The files by which it speaks TLS. */
+  readonly tls: { readonly certificate: string; readonly key: string } | undefined;
   /** The host names that it answers for; empty for any. */
   readonly names: readonly string[];
   /** What it serves itself. */
@@ -48,3 +52,9 @@ export const carried = [
   ['Dorlin-Let-In', 'let_in'],
   ['Set-Cookie', 'cookie'],
 ] as const;
+
+/** A path that a web server would take for something else. */
+export const pathUnfit = (server: string, path: string, what: string): DorlinError =>
+  new DorlinError('call-wrong', `${path} has ${what} in it, by which ${server} would read another path.`, {
+    mend: 'Give the folder another name, or a link to it that has none.',
+  });

@@ -1,13 +1,40 @@
 import { scratchEndings } from '../../server/site-files.js';
-import { alwaysDistrusted, carried, otherAddresses, type Front } from './front.js';
+import { alwaysDistrusted, carried, otherAddresses, pathUnfit, type Front } from './front.js';
 
-/** A text in double quotes as nginx reads it. */
-const quoted = (text: string) => (/^[\w./:@-]+$/.test(text) ? text : `"${text.replace(/["\\$]/g, '\\$&')}"`);
+/**
+ * A path in double quotes as nginx reads it.
+ * @throws DorlinError `call-wrong` for a `$`: what follows is a variable to nginx, which visitors may set
+ */
+function quoted(path: string): string {
+  if (path.includes('$')) throw pathUnfit('nginx', path, '`$`');
+  return /^[\w./:@-]+$/.test(path) ? path : `"${path.replace(/["\\]/g, '\\$&')}"`;
+}
+
+/** Whoever comes without TLS is sent to where it is. */
+const toTls = (serverName: string): string => `server {
+    listen 80;
+    server_name ${serverName};
+    return 301 https://$host$request_uri;
+}
+
+`;
 
 /** A whole configuration of nginx 1.18 or newer, with its module `auth_request`: a file for `conf.d`. */
 export function nginxSnippet(front: Front): string {
-  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, missingPage } =
-    front;
+  const {
+    authorizer,
+    port,
+    names,
+    prefix,
+    site,
+    siteName,
+    siteId,
+    distrusted,
+    indexFiles,
+    extensions,
+    missingPage,
+    tls,
+  } = front;
   const setHeaders = (more: readonly (readonly [string, string])[]) =>
     [...more, ...distrusted.map((name) => [name, '""'] as const)]
       .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
@@ -57,6 +84,7 @@ map $dorlin_upgrade $dorlin_connection {
     websocket upgrade;
 }
 `;
+  const serverName = names.length === 0 ? '_' : names.join(' ');
   return `# ${siteName}, in nginx, with Dorlin asked before anything is served.
 # Printed by \`dorlin snippet nginx\`. It belongs inside \`http\`: as a file in conf.d, for example.
 # Beside it runs: ${front.start}
@@ -66,10 +94,10 @@ upstream dorlin {
     keepalive 16;
 }
 ${upgrades}
-server {
-    listen ${port};
-    server_name ${names.length === 0 ? '_' : names.join(' ')};
-    absolute_redirect off;
+${tls !== undefined && port === 443 ? toTls(serverName) : ''}server {
+    listen ${port}${tls === undefined ? '' : ' ssl http2'};
+    server_name ${serverName};
+${tls === undefined ? '' : `    ssl_certificate ${quoted(tls.certificate)};\n    ssl_certificate_key ${quoted(tls.key)};\n    ssl_protocols TLSv1.2 TLSv1.3;\n`}    absolute_redirect off;
 ${
   'folder' in site
     ? `    root ${quoted(site.folder)};

@@ -25,7 +25,11 @@ export interface SnippetOrder {
   readonly folder?: string | undefined;
   readonly to?: string | undefined;
   readonly names?: readonly string[] | undefined;
+  /** @default 443 with a certificate, else 80 */
   readonly port?: number | undefined;
+  /** The files of a certificate and its key, by which the web server speaks TLS and HTTP/2. */
+  readonly certificate?: string | undefined;
+  readonly key?: string | undefined;
   /** Where `dorlin authorize` listens: host and port. */
   readonly authorizer: string;
 }
@@ -57,9 +61,10 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
   // They are written into the configuration as they are.
   for (const name of order.names ?? []) refuseUnless(/^[\w*][\w.*-]*$/, name, 'host name');
   refuseUnless(/^[\w.[\]:-]+:\d{1,5}$/, order.authorizer, 'host and port');
-  if ('folder' in of) refuseOwnFiles(policyFile, policy, of.folder);
+  const tls = tlsOf(order);
+  if ('folder' in of) refuseOwnFiles(policyFile, policy, of.folder, tls?.key);
   const origin = site.origin === undefined ? undefined : new URL(site.origin);
-  const port = order.port ?? 80;
+  const port = order.port ?? (tls === undefined ? 80 : 443);
   const header = policy.identity?.header;
   const start = [
     'dorlin authorize',
@@ -70,6 +75,7 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
   const front: Front = {
     authorizer: order.authorizer,
     port,
+    tls,
     names: order.names ?? (origin === undefined ? [] : [origin.hostname]),
     site: of,
     siteName: site.name.replace(/\s+/g, ' '),
@@ -84,6 +90,18 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
   return { server, text: makers[server](front), start, warnings: warningsFor(policy, 'folder' in of) };
 }
 
+/** @throws DorlinError `call-wrong` */
+function tlsOf({ certificate, key }: SnippetOrder): Front['tls'] {
+  if (certificate === undefined && key === undefined) return undefined;
+  if (certificate === undefined || key === undefined) {
+    throw new DorlinError('call-wrong', 'A certificate and its key belong together.', {
+      mend: 'Name both files: `--certificate FILE --key FILE`.',
+    });
+  }
+  for (const file of [certificate, key]) refuseUnless(/^[^\p{Cc}]+$/u, file, 'file');
+  return { certificate: resolve(certificate), key: resolve(key) };
+}
+
 function refuseUnless(shape: RegExp, text: string, what: string): void {
   if (!shape.test(text)) throw new DorlinError('call-wrong', `\`${text}\` is no ${what}.`);
 }
@@ -91,8 +109,8 @@ function refuseUnless(shape: RegExp, text: string, what: string): void {
 const isWebServer = (name: string): name is WebServer => Object.hasOwn(makers, name);
 
 /** What web servers find in their folder, they hand out: the policy, its secret, its journal. */
-function refuseOwnFiles(policyFile: string, policy: Policy, folder: string): void {
-  const own = [policyFile, requestsFile(policyFile, policy), journalFile(policyFile, policy)];
+function refuseOwnFiles(policyFile: string, policy: Policy, folder: string, key: string | undefined): void {
+  const own = [policyFile, requestsFile(policyFile, policy), journalFile(policyFile, policy), key];
   const root = join(realpathOf(folder), sep);
   const inside = own.find((file) => file !== undefined && realpathOf(file).startsWith(root));
   if (inside === undefined) return;
