@@ -20,11 +20,15 @@ import { guardHono } from '../../src/adapters/hono.js';
 import { guardListener, guardMiddleware } from '../../src/adapters/node.js';
 import { startSite } from '../../src/server/site-server.js';
 import { guardFromFile, type FileGuard } from '../../src/stores/file-guard.js';
+import { inDenoOrBun, inWorkerd } from '../conformance/fronts/programs.js';
+import { lacksRuntime, type Runtime } from '../support/runtimes.js';
 import { answersAt, freePort, startProgram } from '../support/programs.js';
 import { serveFetch } from '../support/hono-server.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 import { startAsking } from '../support/web-servers.js';
-import { canaryOf, type AttackedSite } from './site.js';
+import { answerFromAddress, nameIn, whatwgPath } from './answer-from-address.js';
+import { canaryOf } from './names.js';
+import type { AttackedSite } from './site.js';
 
 /** Something that serves the attacked site behind a guard. */
 export interface Front {
@@ -49,29 +53,15 @@ async function listening(listener: RequestListener): Promise<Front> {
   };
 }
 
-/** The file that a path leads to; as sloppy about slashes as some programs. */
-function nameIn(site: AttackedSite, encoded: () => string): string | undefined {
-  let path = '/';
-  try {
-    path = decodeURIComponent(encoded());
-  } catch {
-    return undefined;
-  }
-  return [path, `${path}.html`, `${path.replace(/\/+$/, '')}/index.html`]
-    .map((candidate) => candidate.replace(/\/{2,}/g, '/').slice(1))
-    .find((candidate) => site.names.includes(candidate));
-}
-
 /** Answers with the file that a path names. */
-function fromTable(site: AttackedSite, pathOf: (url: string) => string): RequestListener {
+function fromTable(pathOf: (url: string) => string): RequestListener {
   return (request, response) => {
-    const name = nameIn(site, () => pathOf(request.url ?? '/'));
+    const name = nameIn(() => pathOf(request.url ?? '/'));
     if (name === undefined) response.writeHead(404).end('none');
     else response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(canaryOf(name));
   };
 }
 
-const whatwgPath = (url: string) => new URL(url, 'http://site.example').pathname;
 // What programs out there still use is what is played here.
 // eslint-disable-next-line @typescript-eslint/no-deprecated
 const legacyPath = (url: string) => legacyUrl.parse(url).pathname ?? '/';
@@ -168,13 +158,11 @@ function guardedHono(guard: FileGuard): Hono {
   return app;
 }
 
-/** Answers in fetch style, by what the address says. */
-const fromAddress = (site: AttackedSite) => (request: Request) => {
-  const name = nameIn(site, () => whatwgPath(request.url));
-  return name === undefined
-    ? new Response('none', { status: 404 })
-    : new Response(canaryOf(name), { headers: { 'content-type': 'text/html' } });
-};
+/** In a runtime that is not Node, as the built package is bundled for it. */
+const inRuntime =
+  (start: typeof inWorkerd): Start =>
+  (site, folder) =>
+    start({ folder: join(folder, '..'), policy: site.text }, 'test/attack/runtime-entry.ts');
 
 const asking = (server: 'nginx' | 'caddy', folder: string) =>
   startAsking(server, { folder: join(folder, '..'), policyFile: join(folder, '..', 'dorlin.yaml') });
@@ -203,8 +191,8 @@ const lenient = {
 export const fronts: Readonly<Record<string, Start>> = {
   folder: (_site, folder, guard) =>
     startSite({ guard, source: { folder }, host: '127.0.0.1', port: 0, mayMove: false }),
-  'proxy before WHATWG URL': behindProxy((site) => listening(fromTable(site, whatwgPath))),
-  'proxy before url.parse': behindProxy((site) => listening(fromTable(site, legacyPath))),
+  'proxy before WHATWG URL': behindProxy(() => listening(fromTable(whatwgPath))),
+  'proxy before url.parse': behindProxy(() => listening(fromTable(legacyPath))),
   'proxy before Python http.server': behindProxy((_site, folder) => python(folder)),
   'proxy before nginx': behindProxy((_site, folder) => nginx(folder)),
   'Express 5': (_site, folder, guard) => {
@@ -229,8 +217,8 @@ export const fronts: Readonly<Record<string, Start>> = {
   },
   'Connect behind the guard': (_site, folder, guard) =>
     listening(guardListener(guard, connect().use(sirv(folder, { dev: true })))),
-  'plain listener, WHATWG URL': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, whatwgPath))),
-  'plain listener, url.parse': (site, _folder, guard) => listening(guardListener(guard, fromTable(site, legacyPath))),
+  'plain listener, WHATWG URL': (_site, _folder, guard) => listening(guardListener(guard, fromTable(whatwgPath))),
+  'plain listener, url.parse': (_site, _folder, guard) => listening(guardListener(guard, fromTable(legacyPath))),
   'Fastify 5': async (_site, folder, guard) =>
     inFastify(guard, (app) => app.register(fastifyStatic, { root: folder, extensions: ['html'] })),
   'Fastify 5 at its most lenient': async (site, _folder, guard) =>
@@ -249,13 +237,16 @@ export const fronts: Readonly<Record<string, Start>> = {
     ),
   'fetch, with Hono and files': (_site, folder, guard) =>
     serveFetch(guardFetch(guard, filesInHono(folder, new Hono()).fetch)),
-  'fetch, WHATWG URL': (site, _folder, guard) => serveFetch(guardFetch(guard, fromAddress(site))),
+  'fetch, WHATWG URL': (_site, _folder, guard) => serveFetch(guardFetch(guard, answerFromAddress)),
   'Hono, as middleware': (_site, folder, guard) => serveFetch(filesInHono(folder, guardedHono(guard)).fetch),
   'Hono with routes, as middleware': (site, _folder, guard) => {
     const app = guardedHono(guard);
     for (const [path, name] of routesOf(site)) app.get(path, (context) => context.html(canaryOf(name)));
     return serveFetch(app.fetch);
   },
+  Deno: inRuntime((ground, entry) => inDenoOrBun(ground, 'deno', entry)),
+  Bun: inRuntime((ground, entry) => inDenoOrBun(ground, 'bun', entry)),
+  workerd: inRuntime(inWorkerd),
   'nginx that asks': (_site, folder) => asking('nginx', folder),
   'Caddy that asks': (_site, folder) => asking('caddy', folder),
   'router of Fastify 5': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay(lenient)))),
@@ -270,8 +261,12 @@ const programs: Readonly<Record<string, string>> = {
   'Caddy that asks': 'caddy',
 };
 
+const runtimes: Readonly<Record<string, Runtime>> = { Deno: 'deno', Bun: 'bun', workerd: 'workerd' };
+
 /** The program that a front needs and that is not here. */
 export function missingProgram(front: string): string | undefined {
+  const runtime = runtimes[front];
+  if (runtime !== undefined) return lacksRuntime(runtime) === false ? undefined : front;
   const name = programs[front];
   if (name === undefined) return undefined;
   return spawnSync('sh', ['-c', `command -v ${name}`]).status === 0 ? undefined : name;

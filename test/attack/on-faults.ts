@@ -7,7 +7,8 @@ import { fileURLToPath } from 'node:url';
 import { seededRandom, type Random } from '../support/random.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 import type { Attacked, Limits } from './on-targets.js';
-import { attackedSite, canaryOf, type AttackedSite } from './site.js';
+import { canaryOf } from './names.js';
+import { attackedSite, type AttackedSite } from './site.js';
 import { hostileTarget } from './targets.js';
 
 const program = fileURLToPath(new URL('fault-child.ts', import.meta.url));

@@ -5,14 +5,19 @@ import { freePort, startProgram } from '../../support/programs.js';
 import { lacksRuntime, runtimePath, type Runtime } from '../../support/runtimes.js';
 import type { Front, Ground, RunningFront } from '../front.js';
 
+/** Where it is bundled, and the policy that goes into it. */
+type Bundled = Pick<Ground, 'folder' | 'policy'>;
+
+const fetchEntry = 'test/conformance/fronts/fetch-entry.ts';
+
 /** One module for a runtime, with the built package in it. */
-async function bundledFor(ground: Ground, entry: string, runtime: Runtime, port: number): Promise<string> {
+async function bundledFor(ground: Bundled, entry: string, runtime: Runtime, port: number): Promise<string> {
   const isNode = runtime.startsWith('node');
   const name = `${runtime}.mjs`;
   // Within this package, so that what is loaded is found as an application finds it.
   const outfile = isNode ? resolve('.cache/conformance', name) : join(ground.folder, name);
   await build({
-    entryPoints: [`test/conformance/fronts/${entry}.ts`],
+    entryPoints: [entry],
     outfile,
     bundle: true,
     format: 'esm',
@@ -34,15 +39,15 @@ async function bundledFor(ground: Ground, entry: string, runtime: Runtime, port:
 const portIn = (said: string) => Number(/listening at (\d+)/.exec(said)?.[1]);
 const hasPort = (said: string) => portIn(said) > 0;
 
-async function inDenoOrBun(ground: Ground, runtime: 'deno' | 'bun'): Promise<RunningFront> {
-  const file = await bundledFor(ground, 'fetch-entry', runtime, 0);
+export async function inDenoOrBun(ground: Bundled, runtime: 'deno' | 'bun', entry = fetchEntry): Promise<RunningFront> {
+  const file = await bundledFor(ground, entry, runtime, 0);
   const args = runtime === 'deno' ? ['run', '--no-prompt', '--allow-net', '--no-remote', file] : ['run', file];
   const running = await startProgram(runtimePath(runtime), args, hasPort);
   return { port: portIn(running.said()), close: running.end };
 }
 
-async function inWorkerd(ground: Ground): Promise<RunningFront> {
-  const file = await bundledFor(ground, 'fetch-entry', 'workerd', 0);
+export async function inWorkerd(ground: Bundled, entry = fetchEntry): Promise<RunningFront> {
+  const file = await bundledFor(ground, entry, 'workerd', 0);
   const port = await freePort();
   const config = join(ground.folder, 'worker.capnp');
   await writeFile(
@@ -71,7 +76,7 @@ const nodeLine = (runtime: 'node24' | 'node26'): Front => ({
   name: runtime.replace('node', 'Node '),
   skip: lacksRuntime(runtime),
   start: async (ground) => {
-    const file = await bundledFor(ground, 'node-entry', runtime, 0);
+    const file = await bundledFor(ground, 'test/conformance/fronts/node-entry.ts', runtime, 0);
     const running = await startProgram(runtimePath(runtime), [file, ground.policyFile], hasPort);
     return { port: portIn(running.said()), close: running.end };
   },
@@ -81,7 +86,7 @@ const nodeLine = (runtime: 'node24' | 'node26'): Front => ({
 export const runtimeFronts: readonly Front[] = [
   { name: 'Deno', skip: lacksRuntime('deno'), start: (ground) => inDenoOrBun(ground, 'deno') },
   { name: 'Bun', skip: lacksRuntime('bun'), start: (ground) => inDenoOrBun(ground, 'bun') },
-  { name: 'workerd', skip: lacksRuntime('workerd'), start: inWorkerd },
+  { name: 'workerd', skip: lacksRuntime('workerd'), start: (ground) => inWorkerd(ground) },
   nodeLine('node24'),
   nodeLine('node26'),
 ];
