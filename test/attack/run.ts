@@ -8,6 +8,7 @@ import { fronts } from './fronts.js';
 import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
 import { attackHosts } from './on-hosts.js';
+import { attackHttp2 } from './on-http2.js';
 import { attackKept } from './on-kept.js';
 import { attackLinks } from './on-links.js';
 import { attackDocuments, attackPages } from './on-pages.js';
@@ -30,6 +31,8 @@ const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['links', attackLinks],
   ['console', attackConsole],
   ['hosts', attackHosts],
+  ['nginx by HTTP/2', attackHttp2('nginx')],
+  ['Caddy by HTTP/2', attackHttp2('caddy')],
   ['kept pictures', attackKept],
   ['sealed', attackSealed],
   ['vite', attackVite],
