@@ -69,16 +69,34 @@ export async function edit<Result extends object>(
       const [oldest] = site.acts.keys();
       if (site.acts.size >= mostActs && oldest !== undefined) site.acts.delete(oldest);
       site.acts.set(await digestOf(file), before);
-      if ((await draftStandingOf(site.policyFile))?.isSame === true) await dropDraft(site.policyFile);
       return result;
-    } catch (error) {
-      // One that was begun for an edit that failed says nothing of its own.
+    } finally {
+      // One that says nothing of its own is none: also one that was begun for an edit that failed.
       if ((await draftStandingOf(site.policyFile))?.isSame === true) await dropDraft(site.policyFile);
-      throw error;
     }
   }
   const result = await work(site.policyFile);
   return (await carryDraft(site.policyFile)) ? result : { ...result, draftIsBehind: true };
+}
+
+/**
+ * Does two edits of a file as one: where the second fails, the first is taken back; unless somebody else has written
+ * between the two, whose change would go with it.
+ */
+export async function bothOrNone<First, Second>(
+  file: string,
+  first: () => Promise<First>,
+  second: () => Promise<Second>,
+): Promise<readonly [First, Second]> {
+  const before = await digestOf(file);
+  const done = await first();
+  const between = await digestOf(file);
+  try {
+    return [done, await second()];
+  } catch (error) {
+    if (between !== before && (await digestOf(file)) === between) await goBack(file);
+    throw error;
+  }
 }
 
 /**

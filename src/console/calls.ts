@@ -39,7 +39,7 @@ import { scheduleOf } from '../owner/patrol/schedule.js';
 import { refuseElsewhere, walkSiteFrom } from '../owner/walk-site.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { isLoopback } from './arrival.js';
-import { act, actOnWays, edit, eyesOf, read, readByAll, readWays, undo } from './call.js';
+import { act, actOnWays, bothOrNone, edit, eyesOf, read, readByAll, readWays, undo } from './call.js';
 import { readChanges } from './changes.js';
 import type { Caller, Patrolling } from './context.js';
 import * as inputs from './inputs.js';
@@ -287,13 +287,16 @@ export const calls = {
     }),
     ({ lock: which, places, dynamic, settings, password, now: isNow }, caller) =>
       edit(isNow, caller, async (file) => {
-        const done = await changeLock(file, which, {
-          ...(places && { places }),
-          ...(settings && { settings }),
-          ...(dynamic !== undefined && { dynamic }),
-        });
-        if (password === undefined) return { ...done, password: undefined };
-        return { ...done, password: await addPassword(file, which, { password: password.is, label: password.label }) };
+        const change = () =>
+          changeLock(file, which, {
+            ...(places && { places }),
+            ...(settings && { settings }),
+            ...(dynamic !== undefined && { dynamic }),
+          });
+        if (password === undefined) return { ...(await change()), password: undefined };
+        const { is, label } = password;
+        const [done, added] = await bothOrNone(file, change, () => addPassword(file, which, { password: is, label }));
+        return { ...done, password: added };
       }),
   ),
   release: act(

@@ -310,6 +310,11 @@ describe('the console, as owners use it', { skip: skipBrowser }, () => {
 
   test('a policy that is edited by hand meanwhile, and one that is broken, are shown with the way out', async () => {
     const owner = await enter();
+    // Who is quicker than the proposal of a password waits for it, and is not told that one is missing.
+    await owner.route('**/api/password.propose', async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      await route.continue();
+    });
     await owner.row('/events').click();
     await owner.press('Lock');
     await owner.press('Lock it');

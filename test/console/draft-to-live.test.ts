@@ -6,6 +6,7 @@ import { explainMatrix } from '../../src/owner/explain.js';
 import { changeLock } from '../../src/owner/locks.js';
 import { listPlaces } from '../../src/owner/places.js';
 import { titleOf } from '../../src/owner/view.js';
+import { draftFile } from '../../src/stores/draft-files.js';
 import { testConsole } from '../support/consoles.js';
 
 const policy = `# Kept by hand.
@@ -163,6 +164,23 @@ describe('from draft to live', () => {
     assert.doesNotMatch(await live(), /Season/, 'the draft does not bring it back');
     assert.match(await live(), /dee:/);
     await writeFile(world.policyFile, policy);
+  });
+
+  test('an act of several steps is done whole or not at all, in a draft and at once', async () => {
+    const imke = await world.person('Ona');
+    const before = await live();
+    const order = { lock: 'half', places: ['/events'], password: { is: { typed: '' } } };
+    assert.equal(await imke.refused('lock.change', order), '400 password-empty');
+    assert.equal((await imke.session()).draft, undefined, 'no draft is left');
+    assert.equal(await imke.refused('lock.change', { ...order, now: true }), '400 password-empty');
+    assert.equal(await live(), before);
+    // A draft that waits stays as it was.
+    await imke.call('lock.change', { lock: 'rota', places: ['/rota'], password: { is: { words: 4 } } });
+    const draft = await readFile(draftFile(world.policyFile), 'utf8');
+    assert.equal(await imke.refused('lock.change', order), '400 password-empty');
+    assert.equal(await readFile(draftFile(world.policyFile), 'utf8'), draft);
+    await imke.call('draft.undo', {});
+    assert.equal((await imke.session()).draft, undefined, 'and its last step is the one that was taken before');
   });
 
   test('a policy that is broken on disk is told with its line, and nothing is edited', async () => {

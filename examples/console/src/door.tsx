@@ -278,7 +278,7 @@ function LockDialog({
       ...(isDynamic && { dynamic: true }),
       ...(which === '' &&
         proposal.isWanted && {
-          password: { is: { typed: proposal.password }, label: label === '' ? everybody : label },
+          password: { is: { typed: await proposal.final() }, label: label === '' ? everybody : label },
         }),
     });
     announce(`In the draft: ${closesWords(done.closed.length)}.`);

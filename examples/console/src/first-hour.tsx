@@ -209,13 +209,14 @@ function CloseStep({ onDone }: { readonly onDone: (locked: Locked) => void }) {
   const lock = what === 'site' ? 'site' : nameOf(places[0] ?? '');
   const proposal = useProposal(lock);
   const close = useAct(async () => {
+    const password = await proposal.final();
     await call('lock.change', {
       lock,
       places,
       dynamic: all.length === 0 || typed !== '',
-      password: { is: { typed: proposal.password } },
+      password: { is: { typed: password } },
     });
-    onDone({ lock, places, password: proposal.password });
+    onDone({ lock, places, password });
   });
   return (
     <Form act={close.act}>

@@ -9,6 +9,10 @@ export interface Proposal {
   readonly password: string;
   readonly strength: string;
   readonly isWanted: boolean;
+  /** Whether none is there yet, and one is on its way. */
+  readonly isComing: boolean;
+  /** The password as it is, once it is there: who is quicker than the proposal takes it all the same. */
+  readonly final: () => Promise<string>;
   readonly set: (password: string) => void;
   readonly renew: () => void;
   readonly want: (is: boolean) => void;
@@ -20,16 +24,23 @@ export function useProposal(lock: string): Proposal {
   const [made, setMade] = useState('');
   const [isWanted, setWanted] = useState(true);
   const isTyped = useRef(false);
+  const [isComing, setComing] = useState(true);
+  const asked = useRef(Promise.resolve(''));
   const propose = () => {
-    void call('password.propose', {}).then(
+    asked.current = call('password.propose', {}).then(
       (one) => {
+        setComing(false);
         // Whoever was quicker than the answer keeps what was typed.
-        if (isTyped.current) return;
+        if (isTyped.current) return '';
         setPassword(one.password);
         setMade(one.password);
         setStrength(one.strength);
+        return one.password;
       },
-      () => undefined,
+      () => {
+        setComing(false);
+        return '';
+      },
     );
   };
   const renew = () => {
@@ -52,11 +63,12 @@ export function useProposal(lock: string): Proposal {
     }, 300);
     return () => clearTimeout(timer);
   }, [password, made, lock]);
-  return { password, strength, isWanted, set, renew, want: setWanted };
+  const final = async () => (password === '' && !isTyped.current ? asked.current : password);
+  return { password, strength, isWanted, isComing, final, set, renew, want: setWanted };
 }
 
 export function PasswordField({ proposal }: { readonly proposal: Proposal }) {
-  const { password, strength, isWanted } = proposal;
+  const { password, strength, isWanted, isComing } = proposal;
   return (
     <>
       {isWanted && (
@@ -66,7 +78,7 @@ export function PasswordField({ proposal }: { readonly proposal: Proposal }) {
               <input
                 {...props}
                 className="secret"
-                required
+                required={!isComing}
                 autoComplete="off"
                 spellCheck={false}
                 value={password}
@@ -105,7 +117,7 @@ export function AddPassword({
   const { act, error, isBusy } = useAct(async () => {
     await call('password.add', {
       lock,
-      is: { typed: proposal.password },
+      is: { typed: await proposal.final() },
       ...(label !== '' && { label }),
       ...(from !== '' && { from }),
       ...(until !== '' && { until }),
@@ -291,7 +303,7 @@ export function Rotate({
     await call('password.rotate', {
       lock,
       which,
-      is: { typed: proposal.password },
+      is: { typed: await proposal.final() },
       ...(newLabel !== label && { label: newLabel }),
       ...(overlap === 'some' && { overlap: `${days} days` }),
     });
