@@ -2,6 +2,7 @@ import type { Context } from 'hono';
 import * as z from 'zod';
 import { DorlinError, type DorlinErrorCode } from '../core/errors.js';
 import type { Env } from './arrival.js';
+import { Unsendable } from './sent.js';
 
 /** Nothing but our own files, and the frame. */
 const securityPolicy = (frameOrigin: string | undefined) =>
@@ -86,8 +87,9 @@ export function answerError(context: Context<Env>, error: unknown): Response {
   if (error instanceof DorlinError)
     return context.json(errorOf(error.code, error.message), statusOf[error.code] ?? 400);
   process.emitWarning(error instanceof Error ? error : String(error));
-  return context.json(
-    { error: { code: 'failed', message: 'Something went wrong here; nothing was changed.', mend: 'Try again.' } },
-    500,
-  );
+  const [message, mend] =
+    error instanceof Unsendable
+      ? ['What came of it cannot be shown.', 'If it was to change something, that is done: look at it as it is now.']
+      : ['Something went wrong here; nothing was changed.', 'Try again.'];
+  return context.json({ error: { code: 'failed', message, mend } }, 500);
 }

@@ -33,17 +33,15 @@ import { exportScreen } from '../owner/screen-files.js';
 import { listScreens } from '../owner/screens.js';
 import { changeSite, describeSite, siteKeys } from '../owner/site.js';
 import { viewSite, type SeenPlace } from '../owner/view.js';
-import { failedNight, patrolStanding } from '../owner/patrol/kept-patrols.js';
-import { mendFromPatrol, patrolOwnSite } from '../owner/patrol/own-patrol.js';
-import { scheduleOf } from '../owner/patrol/schedule.js';
-import { refuseElsewhere, walkSiteFrom } from '../owner/walk-site.js';
+import { walkSiteFrom } from '../owner/walk-site.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { isLoopback } from './arrival.js';
 import { act, actOnWays, bothOrNone, edit, eyesOf, read, readByAll, readWays, undo } from './call.js';
 import { readChanges } from './changes.js';
-import type { Caller, Patrolling } from './context.js';
+import type { Caller } from './context.js';
 import * as inputs from './inputs.js';
 import type { ConsoleResults } from './results.js';
+import { patrolCalls } from './patrol-calls.js';
 import { sealingCalls } from './sealing-calls.js';
 
 const { line, name, lines, none } = inputs;
@@ -57,6 +55,7 @@ const mostEvents = 200;
 
 /** Every call by its name. The commands do the same by the same operations. */
 export const calls = {
+  ...patrolCalls,
   ...sealingCalls,
   view: readByAll(
     z.strictObject({ seenBy: inputs.seenBy.optional() }),
@@ -225,53 +224,6 @@ export const calls = {
       since: line.optional(),
     }),
     async (order, { site }) => ({ csv: journalCsv((await readEvents(site.policyFile, order)).entries, true) }),
-  ),
-  patrol: read(z.strictObject({ url: line }), async ({ url }, { site, address: from }) => {
-    refuseElsewhere((await loadPolicy(site.policyFile)).site.origin, url, isLoopback(from));
-    // Nothing is awaited between this and its being set: of two at once, one is told.
-    if (site.patrolling?.isRunning === true) {
-      throw new DorlinError('policy-busy', 'A patrol is under way already.', { mend: 'Wait for it, or stop it.' });
-    }
-    const patrolling: Patrolling = { url, stop: new AbortController(), isRunning: true };
-    site.patrolling = patrolling;
-    let toldAt = 0;
-    const onProgress = (phase: string, done: number, all: number) => {
-      // Four times a second is enough for anybody who watches.
-      if (Date.now() - toldAt < 250) return;
-      toldAt = Date.now();
-      site.tell({ type: 'progress', work: 'patrol', phase, done, all });
-    };
-    // It goes on whoever leaves the page; how it ends is told to all.
-    const { signal: stop } = patrolling.stop;
-    void patrolOwnSite(site.policyFile, { url, by: 'hand', isHere: isLoopback(from), onProgress, stop })
-      .catch((error: unknown) => {
-        const [what = '', ...mend] = (error instanceof Error ? error.message : String(error)).split('\n');
-        patrolling.problem = { message: what, mend: mend.join('\n') };
-      })
-      .finally(() => {
-        patrolling.isRunning = false;
-        site.tell({ type: 'patrolled' });
-      });
-    return { isStarted: true };
-  }),
-  'patrol.stop': read(none, (_, { site }) => {
-    site.patrolling?.stop.abort();
-    return Promise.resolve({ isStopped: site.patrolling?.isRunning === true });
-  }),
-  'patrol.standing': read(none, async (_, { site, shown }) => {
-    const { patrolling } = site;
-    const policy = await loadPolicy(shown);
-    return {
-      standing: await patrolStanding(site.policyFile),
-      running: patrolling?.isRunning === true ? { url: patrolling.url } : undefined,
-      problem: patrolling?.problem,
-      failed: await failedNight(site.policyFile),
-      nightly: policy.patrol,
-    };
-  }),
-  'patrol.mend': act(none, (_, caller) => edit(false, caller, (file) => mendFromPatrol(caller.site.policyFile, file))),
-  'patrol.schedule': read(z.strictObject({ url: line, time: line }), ({ url, time }, { site }) =>
-    Promise.resolve(scheduleOf(url, resolve(site.policyFile), time)),
   ),
   requests: read(none, (_, { site }) => listRequests(site.policyFile)),
   changes: read(none, (_, { site }) => readChanges(site.policyFile)),

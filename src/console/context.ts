@@ -15,9 +15,9 @@ export interface ConsoleSite {
   /** Stops what goes over the site just now. */
   walking: AbortController | undefined;
   /** The patrol that is under way, or why the last one did not come to an end. */
-  patrolling: Patrolling | undefined;
+  patrolling: (LongWork & { readonly url: string }) | undefined;
   /** The site as it is being sealed, or why that did not come to an end. */
-  sealing: Sealing | undefined;
+  sealing: LongWork | undefined;
   /** Where a site can be seen through somebody’s eyes, beside the console: scheme and host. */
   readonly frameOrigin: string | undefined;
   /** Shows the site in that place as somebody else gets it. */
@@ -54,17 +54,8 @@ export type ConsoleNews =
   /** A sealing has ended. */
   | { readonly type: 'sealed' };
 
-/** A patrol as the console runs it. */
-export interface Patrolling {
-  readonly url: string;
-  readonly stop: AbortController;
-  isRunning: boolean;
-  /** Why it did not come to an end. */
-  problem?: { readonly message: string; readonly mend: string } | undefined;
-}
-
-/** A sealing as the console runs it. */
-export interface Sealing {
+/** Something that goes on for a while, whoever leaves the page meanwhile. */
+export interface LongWork {
   readonly stop: AbortController;
   isRunning: boolean;
   /** Why it did not come to an end. */

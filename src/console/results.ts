@@ -40,6 +40,7 @@ import type { SiteChanged, SiteStanding } from '../owner/site.js';
 import type { View } from '../owner/view.js';
 import type { DraftStanding } from '../stores/draft.js';
 import type { Change } from './changes.js';
+import type { LongWork } from './context.js';
 
 /** What an edit gives besides its own result. */
 export interface Edited {
@@ -83,7 +84,7 @@ export interface PatrolState {
   /** The one that is under way. */
   readonly running?: { readonly url: string } | undefined;
   /** Why the last one did not come to an end. */
-  readonly problem?: { readonly message: string; readonly mend: string } | undefined;
+  readonly problem?: LongWork['problem'];
   /** Why the last patrol of a night told nothing. */
   readonly failed?: FailedNight | undefined;
   /** What the policy says of patrols every night. */
@@ -94,7 +95,7 @@ export interface PatrolState {
 export interface SealingState extends SealingStanding {
   readonly isRunning: boolean;
   /** Why the last one did not come to an end. */
-  readonly problem?: { readonly code: string; readonly message: string; readonly mend: string } | undefined;
+  readonly problem?: LongWork['problem'];
 }
 
 /** What somebody may want to look into before a draft goes live. */

@@ -1,9 +1,8 @@
 import * as z from 'zod';
-import { DorlinError } from '../core/errors.js';
 import { sealingStanding, sealOwnSite } from '../owner/own-sealing.js';
 import { read } from './call.js';
-import type { Sealing } from './context.js';
 import { line, name, none } from './inputs.js';
+import { beginWork } from './long-work.js';
 
 /** Sealing the site for a host without any code. It changes nothing of the policy. */
 export const sealingCalls = {
@@ -15,30 +14,10 @@ export const sealingCalls = {
       rekey: z.array(name).optional(),
     }),
     ({ out, base, acceptWeak, rekey }, { site }) => {
-      if (site.sealing?.isRunning === true) {
-        throw new DorlinError('policy-busy', 'It is being sealed already.', { mend: 'Wait for it, or stop it.' });
-      }
-      const sealing: Sealing = { stop: new AbortController(), isRunning: true };
-      site.sealing = sealing;
-      let toldAt = 0;
-      const onProgress = (phase: string, done: number, all: number) => {
-        if (Date.now() - toldAt < 250) return;
-        toldAt = Date.now();
-        site.tell({ type: 'progress', work: 'seal', phase, done, all });
-      };
-      const { signal: stop } = sealing.stop;
-      // It goes on whoever leaves the page; how it ends is told to all.
-      void sealOwnSite(site.policyFile, { out, base, acceptWeak, rekey, onProgress, stop })
-        .catch((error: unknown) => {
-          if (stop.aborted) return;
-          const code = error instanceof DorlinError ? error.code : 'failed';
-          const [what = '', ...mend] = (error instanceof Error ? error.message : String(error)).split('\n');
-          sealing.problem = { code, message: what, mend: mend.join('\n') };
-        })
-        .finally(() => {
-          sealing.isRunning = false;
-          site.tell({ type: 'sealed' });
-        });
+      const { policyFile } = site;
+      site.sealing = beginWork(site, 'seal', site.sealing, 'It is being sealed already.', (onProgress, stop) =>
+        sealOwnSite(policyFile, { out, base, acceptWeak, rekey, onProgress, stop }),
+      );
       return Promise.resolve({ isStarted: true });
     },
   ),

@@ -7,13 +7,16 @@ import type { TypeNode } from './type-node.js';
  * What the console answers, without all that its type does not name: what an operation happens to carry along
  * reaches nobody. Made from {@link ConsoleAnswers}, so that the types are said once.
  *
- * @throws Error where it is not of its type, which is a mistake of ours
+ * @throws Unsendable where it is not of its type, which is a mistake of ours
  */
 export function sent<Name extends keyof ConsoleAnswers>(name: Name, given: ConsoleAnswers[Name]): ConsoleAnswers[Name] {
   const checked = answers.safeParse(name, given);
   if (checked.success) return checked.data as ConsoleAnswers[Name];
-  throw new Error(`The answer of ${name} is not what its type says: ${z.prettifyError(checked.error)}`);
+  throw new Unsendable(`The answer of ${name} is not what its type says: ${z.prettifyError(checked.error)}`);
 }
+
+/** What was asked for is done, and cannot be told. */
+export class Unsendable extends Error {}
 
 const answers = {
   made: new Map<string, z.ZodType>(),

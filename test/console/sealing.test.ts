@@ -9,14 +9,13 @@ const policy = `
 dorlin: 1
 site: { name: Kestrelmoor, origin: https://kestrelmoor.example, folder: dist }
 locks:
+  press: { covers: [/press/], until: 2026-06-01 }
   members: { covers: [/members/], links: [{ id: k7x2, label: Crew, until: 2099-01-01 }] }
 `;
 let world: Awaited<ReturnType<typeof testConsole>>;
 let imke: Awaited<ReturnType<typeof world.person>>;
 before(async () => {
-  const pages = Object.fromEntries(
-    Array.from({ length: 400 }, (_, at) => [`members/${at}.html`, `CANARY-${at} of it`]),
-  );
+  const pages = Object.fromEntries(Array.from({ length: 40 }, (_, at) => [`members/${at}.html`, `CANARY-${at} of it`]));
   world = await testConsole(policy, { 'members/index.html': '<title>Members</title>CANARY-LOG', ...pages });
   imke = await world.person('Imke');
   await imke.call('password.add', { lock: 'members', is: { words: 5 }, label: 'All', now: true });
@@ -25,7 +24,14 @@ after(() => world.close());
 
 const standing = () => imke.call('seal.standing', {});
 const ended = async () => {
-  await until(async () => !(await standing()).isRunning);
+  // On a machine with other work, keyrings and the look through what was written take a while.
+  for (let times = 0; times < 5; times++) {
+    const isOver = await until(async () => !(await standing()).isRunning).then(
+      () => true,
+      () => false,
+    );
+    if (isOver) break;
+  }
   return standing();
 };
 
@@ -73,7 +79,7 @@ test('of two at the same moment one runs; it is stopped, goes on, and tells what
   const { last, changed, problem, links, isRunning } = await ended();
   assert.deepEqual([problem, isRunning, changed], [undefined, false, undefined]);
   assert.ok(last !== undefined, 'it is kept');
-  assert.deepEqual([last.sealed, last.leaks, last.out], [401, [], 'sealed']);
+  assert.deepEqual([last.sealed, last.leaks, last.out], [41, [], 'sealed']);
   assert.deepEqual(
     last.passwords.map(({ label, isWeak }) => [label, isWeak]),
     [['All', false]],
@@ -100,15 +106,19 @@ test('what has changed since is told: a file, the policy, the clock', async () =
   assert.equal((await standing()).changed, 'files');
   await again();
 
-  const soon = new Date(Date.now() + 5000).toISOString().slice(0, 19);
-  await imke.call('lock.change', { lock: 'members', settings: { until: `${soon}Z` }, now: true });
+  await imke.call('lock.change', { lock: 'members', settings: { remember: '9 days' }, now: true });
   assert.equal((await standing()).changed, 'policy');
   assert.equal(await again(), undefined);
-  await until(async () => (await standing()).changed === 'time');
+  // As if it had been sealed before the press lock ended.
+  const file = join(world.folder, '.dorlin/sealing-last.json');
+  const kept = JSON.parse(await readFile(file, 'utf8')) as object;
+  await writeFile(file, JSON.stringify({ ...kept, at: '2026-05-01T12:00:00Z' }));
+  assert.equal((await standing()).changed, 'time');
+  await writeFile(file, '{ half');
+  assert.equal((await standing()).last, undefined, 'what cannot be read is as if it were not there');
 });
 
 test('a password that would not stand is refused until its owner insists', async () => {
-  await imke.call('lock.change', { lock: 'members', settings: { until: null }, now: true });
   await imke.call('password.add', { lock: 'members', is: { typed: 'comet' }, label: 'Old', now: true });
   await imke.call('seal', { out: 'sealed' });
   assert.equal((await ended()).problem?.code, 'seal-weak');
