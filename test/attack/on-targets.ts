@@ -36,6 +36,9 @@ const extras = [
   'x-original-uri: /about\r\nx-original-method: GET\r\nx-forwarded-uri: /about\r\nx-forwarded-method: GET\r\n',
 ];
 
+/** Fewest requests of one connection. */
+const least = 60;
+
 /** Sends hostile targets to a front, over raw sockets, and looks for locked files in the answers. */
 export async function attackFront(name: string, { most, until, seed }: Limits): Promise<Attacked> {
   const lacking = missingProgram(name);
@@ -53,7 +56,8 @@ export async function attackFront(name: string, { most, until, seed }: Limits): 
     if (leak !== undefined) found.push(`${leak} by ${JSON.stringify(request.split('\r\n', 1)[0] ?? '').slice(0, 160)}`);
   };
   function* requests(random: ReturnType<typeof seededRandom>, count: number): Generator<string> {
-    for (let sent = 0; sent < count && Date.now() < until; sent++) {
+    // Some, should a program have taken all of the time to start.
+    for (let sent = 0; sent < count && (sent < least || Date.now() < until); sent++) {
       const target = hostileTarget(site.names, random).replace(/[\r\n]/g, '');
       const method = methods[random.below(methods.length)] ?? 'GET';
       const extra = method === 'HEAD' ? '' : (extras[random.below(extras.length)] ?? '');
