@@ -62,13 +62,17 @@ export const calls = {
     async ({ seenBy = {} }, { site, shown, person }) => {
       const sources = { liveFile: site.policyFile, found: site.found, titles: site.titles };
       const view = await viewSite(shown, eyesOf(person, seenBy), sources);
-      const isTheirs = ({ locks }: SeenPlace) => locks === undefined || locks.some((one) => person.locks.includes(one));
       if (person.role === 'owner') return view;
-      // What a page under another lock is called may be what that lock is for.
-      return {
-        ...view,
-        places: view.places.map((place) => (isTheirs(place) ? place : { ...place, title: undefined })),
-      };
+      const isOwn = (names: readonly string[]) => names.some((one) => person.locks.includes(one));
+      // What a page or a part of one under another lock is called may be what that lock is for.
+      const bare = (place: SeenPlace): SeenPlace => ({
+        ...place,
+        title: place.locks === undefined || isOwn(place.locks) ? place.title : undefined,
+        sections: place.sections?.map((section) =>
+          isOwn([...section.locks, ...(section.idle ?? [])]) ? section : { ...section, title: undefined },
+        ),
+      });
+      return { ...view, places: view.places.map(bare) };
     },
   ),
   ways: readByAll(none, async (_, { person, shown, site: about }) => {

@@ -10,12 +10,15 @@ import { targetOf } from '../server/site-files.js';
 import { addressesInSitemap } from '../server/sitemap.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { questionOf, type SeenBy } from './seen-by.js';
+import { partsOf } from './page-parts.js';
 import { filesOfSite, siteFolder } from './site-files.js';
 import type { FoundBy, FoundSite } from './walk-site.js';
 
 /** A section of a page, as somebody finds it. */
 export interface SeenSection {
   readonly id: string;
+  /** Its heading, or how it begins, where the page lies in a folder. */
+  readonly title?: string | undefined;
   readonly outcome: Outcome;
   /** The locks that count there. */
   readonly locks: readonly string[];
@@ -125,6 +128,7 @@ export async function viewSite(
       if (path !== '/') add(path, 'address', encodeURI(path));
     }
   }
+  if (hasFolder) await nameSections(siteFolder(policyFile, policy), places);
   // What the policy names and no file is: of a site without files at hand it is all there is.
   const pages = places.filter(({ kind }) => kind === 'page' || (kind === 'address' && !hasFolder));
   const got = pages.filter(({ outcome }) => outcome === 'open' || outcome === 'let-in');
@@ -238,6 +242,23 @@ async function readTitles(root: string, pages: readonly string[], titles: Titles
         titles.set(path, { changed: found.mtimeMs, title: titleOf(text), isUnlisted: asksNotToBeListed(text) });
       }),
     );
+  }
+}
+
+/** Tells what the sections that locks name are called in their pages. */
+async function nameSections(root: string, places: SeenPlace[]): Promise<void> {
+  const named = places.flatMap((place, at) => (place.sections === undefined || place.kind !== 'page' ? [] : [at]));
+  for (const at of named.slice(0, mostTitles)) {
+    const place = places[at];
+    if (place?.sections === undefined) continue;
+    const html = await readFile(join(root, place.path), 'utf8').catch(() => '');
+    if (html === '' || html.length > 4e6) continue;
+    const titles = new Map(partsOf(html).map(({ id, text }) => [id, text]));
+    const sections = place.sections.map((section): SeenSection => {
+      const title = titles.get(section.id) ?? '';
+      return title === '' ? section : { ...section, title };
+    });
+    places[at] = { ...place, sections };
   }
 }
 

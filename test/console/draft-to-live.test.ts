@@ -230,7 +230,7 @@ test('a site seen through somebody’s eyes is what `decide` says of each addres
     assert.equal((await outcomes({ from: '203.0.113.7' }))[target], gets['bypass office'], target);
   }
   const events = view.places.find(({ path }) => path === '/events.html');
-  assert.deepEqual(events?.sections, [{ id: 'walk', outcome: 'hidden', locks: ['walk'] }]);
+  assert.deepEqual(events?.sections, [{ id: 'walk', title: 'The walk', outcome: 'hidden', locks: ['walk'] }]);
   assert.equal(events.title, 'Events & nights');
   assert.deepEqual(view.patterns, [{ place: '/**/*.pdf', lock: 'staff', says: 'covers' }]);
   const { parts } = await imke.call('parts', { path: '/events' });

@@ -158,6 +158,26 @@ describe('who may', () => {
     await imke.call('draft.drop', {});
   });
 
+  test('what a part of a page is called, a keeper is told of their own locks alone', async () => {
+    await writeFile(
+      join(world.folder, 'dist/events.html'),
+      '<title>Events</title><section id="walk"><h2>The walk</h2></section><section id="news"><h2>The comet</h2></section>',
+    );
+    await imke.call('lock.change', { lock: 'members', places: ['/events#walk'], now: true });
+    await imke.call('lock.change', { lock: 'press', places: ['/events#news'], now: true });
+    const titles = async (who: Person) =>
+      (await who.call('view', {})).places.flatMap(({ sections = [] }) => sections.map(({ id, title }) => [id, title]));
+    assert.deepEqual((await titles(imke)).sort(), [
+      ['news', 'The comet'],
+      ['walk', 'The walk'],
+    ]);
+    assert.deepEqual((await titles(kit)).sort(), [
+      ['news', undefined],
+      ['walk', 'The walk'],
+    ]);
+    await imke.call('release', { places: ['/events#walk', '/events#news'], now: true });
+  });
+
   test('a keeper looks as a stranger or as a guest of locks of their own, now, and reads no title behind others', async () => {
     for (const call of ['view', 'play']) {
       assert.equal(await kit.refused(call, { seenBy: { opened: ['members'] } }), 'done');

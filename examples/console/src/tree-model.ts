@@ -134,13 +134,13 @@ export function rowsOf(view: CallResult<'view'>, tree: Node, shown: Shown): Row[
   };
   const sections = (place: SeenPlace, level: number) => {
     const all = place.sections ?? [];
-    all.forEach(({ id, outcome, locks, idle = [] }, at) => {
+    all.forEach(({ id, title = 'a part of it', outcome, locks, idle = [] }, at) => {
       rows.push({
         ...common,
         place: `${placeOf(place)}#${id}`,
         kind: 'section',
         name: `#${id}`,
-        title: 'a part of it',
+        title,
         level,
         outcome,
         locks,
