@@ -1,5 +1,5 @@
 import assert from 'node:assert/strict';
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { after, before, describe, test } from 'node:test';
 import { calls, type CallName } from '../../src/console/calls.js';
@@ -176,6 +176,7 @@ describe('who may', () => {
       ['walk', 'The walk'],
     ]);
     await imke.call('release', { places: ['/events#walk', '/events#news'], now: true });
+    await rm(join(world.folder, 'dist/events.html'));
   });
 
   test('a keeper looks as a stranger or as a guest of locks of their own, now, and reads no title behind others', async () => {
