@@ -11,7 +11,7 @@ export const sealingCalls = {
       out: line,
       base: line.optional(),
       acceptWeak: z.boolean().optional(),
-      rekey: z.array(name).optional(),
+      rekey: z.array(name).max(500).optional(),
     }),
     ({ out, base, acceptWeak, rekey }, { site }) => {
       const { policyFile } = site;

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { existsSync, lstatSync, realpathSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
@@ -7,6 +8,7 @@ import { unsealable, type Unsealable } from '../core/check/unsealable.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { baseOf } from '../sealer/base.js';
+import { unfinished } from '../sealer/out-folder.js';
 import { keepingFolder, makeKeepingFolder } from '../stores/keeping.js';
 import { loadPolicy, readPolicyText } from '../stores/policy-file.js';
 import { seal, sealedLinks, type SealedLink } from './seal.js';
@@ -107,8 +109,11 @@ export interface SealingStanding {
   /** Entry links of the sealed site. */
   readonly links: readonly SealedLink[];
   readonly last?: KeptSealing | undefined;
-  /** What has changed since: the policy, files of the site, or that something has begun or ended by the clock. */
-  readonly changed?: 'policy' | 'files' | 'time' | undefined;
+  /**
+   * What has changed since: the policy, files of the site, or that something has begun or ended by the clock; or that
+   * another sealing was broken off, so that what lies there is not whole.
+   */
+  readonly changed?: 'policy' | 'files' | 'time' | 'unfinished' | undefined;
 }
 
 const fileOf = (policyFile: string) => join(keepingFolder(policyFile), 'sealing-last.json');
@@ -168,12 +173,23 @@ function ownFolder(policyFile: string, policy: Policy, out: string): string {
   const folder = resolve(home, out);
   if (folder === besideSite(policyFile, policy)) return folder;
   const inside = relative(home, folder).split(sep);
-  if (inside.some((part) => part === '' || part.startsWith('.')) || resolve(home, ...inside) !== folder) {
+  const isHidden = inside.some((part) => part === '' || part.startsWith('.'));
+  if (isHidden || resolve(home, ...inside) !== folder || !isReallyWithin(home, folder)) {
     throw new DorlinError('seal-folder', `${out} does not lie within the folder of the policy.`, {
       mend: 'Name a folder that lies beside the policy, such as `sealed`.',
     });
   }
   return folder;
+}
+
+/** Whether what is written there lies there: a link may lead elsewhere. */
+function isReallyWithin(home: string, folder: string): boolean {
+  let there = folder;
+  while (lstatSync(there, { throwIfNoEntry: false }) === undefined) there = dirname(there);
+  // One that leads to nothing cannot be followed, and is none.
+  if (!existsSync(there)) return false;
+  const [outer, inner] = [realpathSync(home), realpathSync(there)];
+  return inner === outer || inner.startsWith(outer + sep);
 }
 
 /** Where a site is sealed to that the policy lies in: beside it, as it would hold itself else. */
@@ -217,9 +233,10 @@ async function readLast(policyFile: string): Promise<KeptSealing | undefined> {
 async function changeSince(
   policyFile: string,
   policy: Policy,
-  { at, policy: sealedBy }: KeptSealing,
+  { at, out, policy: sealedBy }: KeptSealing,
   now: number,
 ): Promise<SealingStanding['changed']> {
+  if (existsSync(resolve(dirname(policyFile), out, unfinished))) return 'unfinished';
   if (digestOf(await readPolicyText(policyFile)) !== sealedBy) return 'policy';
   const since = Date.parse(at) / 1000;
   const isBetween = (moment: number | undefined) => moment !== undefined && moment > since && moment <= now;

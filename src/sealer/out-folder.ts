@@ -8,7 +8,8 @@ import { writeWhole } from './seal-file.js';
 /** Of a file that may not be there. */
 const maybe = { throwIfNoEntry: false } as const;
 
-const unfinished = join('_dorlin', 'unfinished.txt');
+/** What lies in a folder in which a sealing has begun, and has not come to its end. */
+export const unfinished = join('_dorlin', 'unfinished.txt');
 
 /**
  * Makes sure that a sealed site may be written into a folder, and marks it as one.

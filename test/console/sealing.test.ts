@@ -61,6 +61,12 @@ test('nothing is written but beside the policy, and over nothing that is no seal
     await imke.call('seal', { out: 'sealed', base });
     assert.equal((await ended()).problem?.code, 'call-wrong', base);
   }
+  // A link out of it, to what is empty, and to what is not there.
+  await symlink(join(elsewhere.folder, 'gone'), join(world.folder, 'dangling'));
+  for (const out of ['linked/new', 'linked/a/b', 'dangling', 'dangling/new']) {
+    await imke.call('seal', { out });
+    assert.equal((await ended()).problem?.code, 'seal-folder', out);
+  }
   assert.deepEqual(await readdir(elsewhere.folder), ['kept.txt']);
   assert.ok((await readdir(world.folder)).includes('dorlin.yaml'), 'all is there');
   await elsewhere.remove();
@@ -114,6 +120,9 @@ test('what has changed since is told: a file, the policy, the clock', async () =
   const kept = JSON.parse(await readFile(file, 'utf8')) as object;
   await writeFile(file, JSON.stringify({ ...kept, at: '2026-05-01T12:00:00Z' }));
   assert.equal((await standing()).changed, 'time');
+  const mark = join(world.folder, 'sealed/_dorlin/unfinished.txt');
+  await writeFile(mark, 'begun');
+  assert.equal((await standing()).changed, 'unfinished', 'it is not said to be whole');
   await writeFile(file, '{ half');
   assert.equal((await standing()).last, undefined, 'what cannot be read is as if it were not there');
 });

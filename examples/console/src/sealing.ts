@@ -18,5 +18,6 @@ export const useSealing = (isOwner: boolean) => {
 export const changeWords: Readonly<Record<NonNullable<Sealing['changed']>, string>> = {
   policy: 'The policy has changed since the files were sealed.',
   files: 'Files of the site have changed since they were sealed.',
+  unfinished: 'The last sealing was broken off, so the sealed files are not whole.',
   time: 'Something has begun or ended since the files were sealed.',
 };
