@@ -9,6 +9,7 @@ import connect from 'connect';
 import express from 'express';
 import fastify from 'fastify';
 import { Hono } from 'hono';
+import { etag } from 'hono/etag';
 import { randomBytes } from 'node:crypto';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { relative } from 'node:path';
@@ -50,8 +51,14 @@ const guard: Guard | undefined =
 const files = sirv(folder, { etag: true });
 const honoFiles = () => {
   const app = new Hono();
+  if (framework.endsWith('ETag')) app.use(etag());
   if (guard !== undefined && framework === 'Hono, as middleware') app.use(guardHono(guard));
   return app.use(serveStatic({ root: relative(process.cwd(), folder) }));
+};
+
+const aroundHono = () => {
+  const { fetch } = honoFiles();
+  return createAdaptorServer({ fetch: guard === undefined ? fetch : guardFetch(guard, fetch) }) as Server;
 };
 
 const servers: Record<string, () => Server | Promise<Server>> = {
@@ -80,10 +87,8 @@ const servers: Record<string, () => Server | Promise<Server>> = {
     await app.ready();
     return app.server;
   },
-  'fetch, around Hono': () => {
-    const { fetch } = honoFiles();
-    return createAdaptorServer({ fetch: guard === undefined ? fetch : guardFetch(guard, fetch) }) as Server;
-  },
+  'fetch, around Hono': () => aroundHono(),
+  'fetch, around Hono whose pages have an ETag': () => aroundHono(),
   'Hono, as middleware': () => createAdaptorServer({ fetch: honoFiles().fetch }) as Server,
 };
 if (framework === 'fetch alone' && guard !== undefined) {

@@ -13,7 +13,7 @@ import { webBodyTools } from './web-codings.js';
 
 /** An answer of the guard's own. */
 export function responseOf({ status, headers, body }: Answer, method: string): Response {
-  const bytes = typeof body === 'string' ? new TextEncoder().encode(body) : new Uint8Array(body);
+  const bytes = typeof body === 'string' ? new TextEncoder().encode(body) : unshared(body);
   if (status === 204) return new Response(null, { status, headers: headersOf(headers) });
   const sent = headersOf({ ...headers, 'content-length': String(bytes.length) });
   return new Response(method === 'HEAD' ? null : bytes, { status, headers: sent });
@@ -114,7 +114,11 @@ async function readInto(answer: HeldAnswer, body: ReadableStream<Uint8Array | st
 
 /** No body where there can be none (RFC 9110 section 6.4.1). */
 const bodyFor = (status: number, method: string, body: Uint8Array | undefined) =>
-  method === 'HEAD' || body === undefined || [204, 205, 304].includes(status) ? null : new Uint8Array(body);
+  method === 'HEAD' || body === undefined || [204, 205, 304].includes(status) ? null : unshared(body);
+
+/** Bytes as an answer takes them; it only reads them. */
+const unshared = (bytes: Uint8Array) => (isUnshared(bytes) ? bytes : new Uint8Array(bytes));
+const isUnshared = (bytes: Uint8Array): bytes is Uint8Array<ArrayBuffer> => bytes.buffer instanceof ArrayBuffer;
 
 const headOf = ({ status, statusText }: Response) => ({ status, statusText });
 
@@ -136,13 +140,17 @@ function append(headers: Headers, name: string, value: string | readonly string[
 
 /** The head of an application's answer as the guard reads it. */
 class ResponseHead implements AnswerHead {
+  readonly #known = new Map<string, string>();
   constructor(readonly response: Response) {}
 
   get status(): number {
     return this.response.status;
   }
   header(name: string): string {
-    return this.response.headers.get(name) ?? '';
+    // The same few are asked for at each step.
+    let value = this.#known.get(name);
+    if (value === undefined) this.#known.set(name, (value = this.response.headers.get(name) ?? ''));
+    return value;
   }
   headers(): VerdictHeaders {
     const { headers } = this.response;

@@ -47,12 +47,35 @@ function targetOf(request: Request): string {
   return path.startsWith('/') ? path : `/${path}`;
 }
 
-/** Runtimes that keep the header `Host` to themselves have read the address by it. */
+/**
+ * A request's headers, each looked up when it is asked for: to read all of them costs more than the guard needs
+ * of an open page. Runtimes that keep the header `Host` to themselves have read the address by it.
+ */
 function headersOf(request: Request): VisitHeaders {
-  const headers: Record<string, string> = Object.fromEntries(request.headers);
-  headers['host'] ??= hostIn(request);
-  return headers;
+  const known = new Map<string, string | undefined>();
+  const valueOf = (name: string) => {
+    if (known.has(name)) return known.get(name);
+    const value = isToken.test(name) ? (request.headers.get(name) ?? undefined) : undefined;
+    const found = name === 'host' ? (value ?? hostIn(request)) : value;
+    known.set(name, found);
+    return found;
+  };
+  return new Proxy<Record<string, string>>(Object.create(null) as Record<string, string>, {
+    get: (_, name) => (typeof name === 'string' ? valueOf(name) : undefined),
+    has: (_, name) => typeof name === 'string' && valueOf(name) !== undefined,
+    ownKeys: () => [...new Set([...request.headers.keys(), 'host'])],
+    getOwnPropertyDescriptor: (_, name) => {
+      const value = typeof name === 'string' ? valueOf(name) : undefined;
+      return value === undefined ? undefined : { value, enumerable: true, configurable: true, writable: false };
+    },
+    set: () => false,
+    deleteProperty: () => false,
+    defineProperty: () => false,
+  });
 }
+
+/** Of anything else, headers would throw (RFC 9110 section 5.6.2). Names here are in small letters. */
+const isToken = /^[a-z0-9!#$%&'*+.^_`|~-]+$/;
 
 async function readText(body: ReadableStream<Uint8Array> | null, limit: number): Promise<string> {
   if (body === null) return '';

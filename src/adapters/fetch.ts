@@ -46,13 +46,13 @@ export function guardFetch<Rest extends unknown[]>(
   { address = addressGiven }: FetchOptions<Rest> = {},
 ): GuardedFetch<Rest> {
   const guarded = async (request: Request, ...rest: Rest): Promise<Response> => {
-    const from = address(request, ...rest) ?? undefined;
-    const visit = new FetchVisit(request, from);
-    const verdict = await guard.answer(visit);
+    const visit = new FetchVisit(request, address(request, ...rest) ?? undefined);
+    const found = guard.answer(visit);
+    const verdict = found instanceof Promise ? await found : found;
     const { method } = request;
     if (verdict.kind === 'answer') return responseOf(verdict, method);
     const { asked, repeated } = handedOn(request, verdict, verdict.target === visit.target);
-    cameFrom(asked, from);
+    cameFrom(asked, visit.address);
     const forced = verdict.kind === 'let-in' ? verdict.headers : undefined;
     const response = await handler(asked, ...rest);
     return finished(response, { forced, page: verdict.page, repeated, method, asked: asked.method });
@@ -62,15 +62,15 @@ export function guardFetch<Rest extends unknown[]>(
 
 /** `opened` of a guard, by request: as it arrived, or as it was handed on. */
 export function openedBy(guard: Guard): Opened {
-  return async (request, lock) => guard.opened(new FetchVisit(request, addresses.get(request)), lock);
+  return async (request: Request & { [from]?: string }, lock) =>
+    guard.opened(new FetchVisit(request, request[from]), lock);
 }
 
-/** Where a request came from, that was judged. */
-const addresses = new WeakMap<Request, string>();
+const from = Symbol('dorlin.from');
 
-/** Keeps where a request came from. */
+/** Keeps where a request came from, on itself: a table of requests costs more than all else that is done with one. */
 export function cameFrom(request: Request, address: string | undefined): void {
-  if (address !== undefined) addresses.set(request, address);
+  if (address !== undefined) Reflect.set(request, from, address);
 }
 
 type LetThrough = Exclude<Verdict, { kind: 'answer' }>;
@@ -93,27 +93,47 @@ export function handedOn(request: Request, { page, target, kind }: LetThrough, i
   return { asked: headers === undefined ? moved : new Request(moved, { headers }), repeated };
 }
 
-/** Changed headers, where a page has to be asked for whole, and what was sent before. */
+/**
+ * What was sent before, where a page has to be asked for whole; and headers for another request, where they could
+ * not be changed on this one.
+ */
 function askedForWhole(request: Request, page: PageFilter) {
+  const { headers } = request;
   const before: Record<string, string> = {};
   for (const name of ofWholeness) {
-    const value = request.headers.get(name);
+    const value = headers.get(name);
     if (value !== null) before[name] = value;
   }
   const after: AskedHeaders = { ...before };
   const repeated = askForWhole(after, page, webCodings);
-  let headers: Headers | undefined;
-  // What has to be read by the guard cannot be read any more once the connection speaks another protocol.
-  if (page.isCertain && request.headers.has('upgrade')) {
-    headers = new Headers(request.headers);
-    headers.delete('upgrade');
-  }
-  for (const name of ofWholeness) {
-    const value = after[name];
-    if (value === before[name]) continue;
-    headers ??= new Headers(request.headers);
+  const changes = ofWholeness.filter((name) => after[name] !== before[name]);
+  // What has to be read by the guard cannot be read any more once the connection speaks another protocol. Some
+  // runtimes know it by the request alone, so there must be another.
+  const isUpgrade = page.isCertain && headers.has('upgrade');
+  if (isUpgrade) changes.push('upgrade');
+  if (changes.length === 0 || (!isUpgrade && isChanged(request, changes, after)))
+    return { headers: undefined, repeated };
+  const others = new Headers(headers);
+  change(others, changes, after);
+  return { headers: others, repeated };
+}
+
+function change(headers: Headers, names: readonly string[], to: AskedHeaders): void {
+  for (const name of names) {
+    const value = to[name];
     if (value === undefined) headers.delete(name);
     else headers.set(name, String(value));
   }
-  return { headers, repeated };
+}
+
+/** Changes headers where they are, as a new request costs many times more. @returns no where that cannot be done */
+function isChanged(request: Request, names: readonly string[], to: AskedHeaders): boolean {
+  try {
+    change(request.headers, names, to);
+  } catch {
+    // Some runtimes let nobody change what arrived.
+    return false;
+  }
+  // Others give copies.
+  return names.every((name) => (request.headers.get(name) ?? undefined) === to[name]);
 }

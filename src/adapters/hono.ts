@@ -34,16 +34,16 @@ export interface GuardHono {
 export function guardHono(guard: Guard, { address = addressGiven }: FetchOptions = {}): GuardHono {
   const middleware = async (context: HonoContext, next: () => Promise<void>): Promise<Response | undefined> => {
     const request = context.req.raw;
-    const from = address(request, context.env) ?? undefined;
-    const visit = new FetchVisit(request, from);
-    const verdict = await guard.answer(visit);
+    const visit = new FetchVisit(request, address(request, context.env) ?? undefined);
+    const found = guard.answer(visit);
+    const verdict = found instanceof Promise ? await found : found;
     const { method } = request;
     if (verdict.kind === 'answer') return responseOf(verdict, method);
     const isMissing = verdict.kind === 'missing';
     if (!isMissing && verdict.target !== visit.target && !isSameAddress(request, verdict.target))
       return movedTo(verdict.target);
     const { asked, repeated } = handedOn(request, isMissing ? { ...verdict, kind: 'open' } : verdict, true);
-    cameFrom(asked, from);
+    cameFrom(asked, visit.address);
     context.req.raw = asked;
     const finishing = {
       forced: verdict.kind === 'let-in' ? verdict.headers : undefined,

@@ -6,7 +6,7 @@ import { DorlinError } from '../core/errors.js';
 import { usualRounds } from '../core/sealing/keyring.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { embedded } from '../sealer/embedded.js';
-import { mayBeMarked, plainLetters } from '../core/sections/marks.js';
+import { mayBeMarked } from '../core/sections/marks.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { planFile } from '../sealer/plan.js';
 import { lockKeys } from '../sealer/lock-keys.js';
@@ -115,7 +115,7 @@ function judgedBody(
   const unfit = () =>
     new DorlinError('seal-unfit', `${file} holds parts that the passwords of ${lock.name} do not open.`);
   if (site === undefined) {
-    if (mayBeMarked(plainLetters(bytes.toString('latin1')))) throw unfit();
+    if (mayBeMarked(bytes)) throw unfit();
     return bytes;
   }
   const { root: folder, path, now } = site;

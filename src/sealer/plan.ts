@@ -201,7 +201,7 @@ function planPage(context: PlanContext, path: string, page: SectionLocks): Plann
       ? { path, type, kind: 'open' }
       : { path, type, kind: 'changed', body, parts: [] };
   const named = sectionsAt(policy, target);
-  if (named.size === 0 && !mayBeMarked(plainLetters(body.toString('latin1')))) return asItIs;
+  if (named.size === 0 && !mayBeMarked(body)) return asItIs;
   const source = pageLetters(body, type);
   const stranger = { passes: [], now };
   /** The whole page under all locks of its sections, where they cannot be taken out of it for certain. */

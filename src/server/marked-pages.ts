@@ -1,9 +1,8 @@
 import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
-import { lettersOf } from '../core/letters.js';
 import type { PlaceRules } from '../core/places/fold.js';
-import { mayBeMarked, plainLetters } from '../core/sections/marks.js';
+import { mayBeMarked } from '../core/sections/marks.js';
 import { filesThatMayAnswer } from './static-folder.js';
 
 /**
@@ -21,7 +20,7 @@ export function markedPages(folder: string, rules: () => PlaceRules): (target: s
     const version = `${mtimeMs} ${size} ${ino}`;
     const before = known.get(name);
     if (before?.version === version) return before.is;
-    const is = mayBeMarked(plainLetters(lettersOf(await readFile(join(folder, name)))));
+    const is = mayBeMarked(await readFile(join(folder, name)));
     known.set(name, { version, is });
     return is;
   };

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { decide } from '../../src/core/decide.js';
 import { sectionsAt } from '../../src/core/decide-section.js';
-import { mayBeMarked, plainLetters } from '../../src/core/sections/marks.js';
+import { mayBeMarked } from '../../src/core/sections/marks.js';
 import type { Policy } from '../../src/core/policy/types.js';
 import { DorlinError } from '../../src/core/errors.js';
 import { openKeyring, type Keyring } from '../../src/core/sealing/keyring.js';
@@ -216,7 +216,7 @@ async function cookiesOf(url: string, locks: readonly string[]): Promise<string>
 function isOpen(policy: Policy, path: string, text: string): boolean {
   const target = targetOf(path);
   const isCovered = decide(policy, { target, passes: [], now: Date.now() / 1000 }).kind !== 'open';
-  return !isCovered && sectionsAt(policy, target).size === 0 && !mayBeMarked(plainLetters(text));
+  return !isCovered && sectionsAt(policy, target).size === 0 && !mayBeMarked(Buffer.from(text, 'latin1'));
 }
 
 const area = await crypto.subtle.importKey('raw', new Uint8Array(16), 'HKDF', false, ['deriveKey', 'deriveBits']);

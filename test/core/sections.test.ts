@@ -3,7 +3,7 @@ import { describe, test } from 'node:test';
 import fc from 'fast-check';
 import { decodeHtml, pageLetters } from '../../src/core/sections/charset.js';
 import { parse } from 'parse5';
-import { marksIn } from '../../src/core/sections/marks.js';
+import { marksIn, mayBeMarked } from '../../src/core/sections/marks.js';
 import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
 import { isSameTree } from '../../src/core/sections/same-tree.js';
 import { NestedTooDeeply, parseWatching } from '../../src/core/sections/watching-parser.js';
@@ -405,6 +405,34 @@ describe('a page goes out in the bytes in which it came', () => {
       assert.equal(pageLetters(eightBits('<p>'), `text/html; charset=${label}`), undefined, label);
     }
   });
+});
+
+test('a page that may hold marks is known by its bytes, whatever their case and encoding', () => {
+  const piece = fc.oneof(
+    fc.constantFrom(
+      'data-dorlin-lock',
+      'DATA-Dorlin-LOCK',
+      'data-dorlin-loc',
+      'ata-dorlin-lock',
+      'k',
+      'lock',
+      'dorlin-',
+      '-',
+    ),
+    fc.string({ unit: fc.constantFrom(...Array.from('datorlinck-K <>="\u0000\u00ff')) }),
+  );
+  const encodings = ['latin1', 'utf16le', 'utf16be'] as const;
+  let marked = 0;
+  const wanted = fc.property(fc.array(piece), fc.constantFrom(...encodings), (pieces, encoding) => {
+    // In an ASCII encoding a NUL is a letter of its own.
+    const text = pieces.join(' ').replaceAll('\0', encoding === 'latin1' ? '' : '\0');
+    const bytes = Buffer.from(text, encoding === 'latin1' ? 'latin1' : 'utf16le');
+    const is = text.toLowerCase().includes('data-dorlin-lock');
+    if (is) marked++;
+    assert.equal(mayBeMarked(encoding === 'utf16be' ? bytes.swap16() : bytes), is, JSON.stringify(text));
+  });
+  fc.assert(wanted, { numRuns: 3000 });
+  assert.ok(marked > 300, String(marked));
 });
 
 test('names in a page that cannot be parsed: one that goes on is none', () => {

@@ -10,6 +10,7 @@ import { guardFetch, guardFromText, guardHono } from '../../src/fetch.js';
 import { boundedCounters } from '../../src/stores/counters-bounded.js';
 import { webHasher } from '../../src/stores/web-hasher.js';
 import { nativeHasher } from '../../src/stores/hasher.js';
+import { testGuard } from '../support/guards.js';
 import { policyText } from '../support/policies.js';
 
 const secret = 'a secret of these tests that is long enough';
@@ -142,6 +143,41 @@ describe('in fetch style', () => {
     });
     await guarded(new Request(`${at}/about`, { headers: { 'accept-encoding': 'gzip, deflate, br, zstd' } }));
     assert.equal(asked, 'gzip');
+  });
+  test('they are left out on the very request; on another one where it cannot be changed', async () => {
+    const asked: Request[] = [];
+    const guarded = guardFetch(await guardOf(), (request) => {
+      asked.push(request);
+      return new Response('', { headers: html });
+    });
+    const headers = { 'accept-encoding': 'zstd, gzip', cookie: 'a=b' };
+    const changeable = new Request(`${at}/about`, { headers });
+    const refusing = new Request(`${at}/about`, { headers });
+    refusing.headers.set = () => {
+      throw new TypeError('immutable');
+    };
+    const copying = new Request(`${at}/about`, { headers });
+    Object.defineProperty(copying, 'headers', { get: () => new Headers(headers) });
+    for (const request of [changeable, refusing, copying]) await guarded(request);
+    assert.deepEqual(
+      asked.map((request) => [request.headers.get('accept-encoding'), request.headers.get('cookie')]),
+      Array.from({ length: 3 }, () => ['gzip', 'a=b']),
+    );
+    assert.deepEqual([asked[0] === changeable, asked[1] === refusing, asked[2] === copying], [true, false, false]);
+  });
+  test('who identifies visitors reads their headers as those of any other front', async () => {
+    const seen: unknown[] = [];
+    const { guard } = await testGuard(readPolicyOrThrow(await textOf(), 'dorlin.yaml'), {
+      identify: ({ headers }) => {
+        seen.push({ ...headers }, headers['cookie'], 'x-more' in headers, headers['no such name'], headers['x-none']);
+        assert.throws(() => Object.assign(headers, { cookie: 'another' }), TypeError);
+        return { person: 'imke@kestrelmoor.example', roles: ['warden'] };
+      },
+    });
+    const guarded = guardFetch(guard, () => new Response('log'));
+    const answer = await guarded(new Request(`${at}/members/log`, { headers: { Cookie: 'a=b', 'X-More': '1' } }));
+    assert.equal(answer.status, 403);
+    assert.deepEqual(seen, [{ cookie: 'a=b', 'x-more': '1', host: 'site.example' }, 'a=b', true, undefined, undefined]);
   });
   test('a handshake goes on as the very request, and what is answered in its place is judged all the same', async () => {
     const handshake = (path: string) =>

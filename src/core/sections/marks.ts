@@ -1,3 +1,4 @@
+import { lettersOf } from '../letters.js';
 import { markAttribute } from './tree.js';
 
 const marked = new RegExp(`${markAttribute}(?:\\s*=\\s*(?:"([^"]*)|'([^']*)|([^\\s>]*)))?`, 'gi');
@@ -11,8 +12,33 @@ export function plainLetters(letters: string): string {
   return text.includes('\0') ? text.replaceAll('\0', '') : text;
 }
 
-/** Whether a page may hold marks. @param plain - as {@link plainLetters} gives it */
-export const mayBeMarked = (plain: string): boolean => plain.includes(markAttribute);
+const last = markAttribute.length - 1;
+const small = (byte: number) => (byte >= 0x41 && byte <= 0x5a ? byte | 0x20 : byte);
+const wanted = Uint8Array.from(markAttribute, (letter) => letter.charCodeAt(0));
+/** How far the attribute can be moved on, by the byte that stands under its last letter (Horspool, 1980). */
+const steps = Uint8Array.from({ length: 256 }, (_, byte) => {
+  const at = markAttribute.lastIndexOf(String.fromCharCode(small(byte)), last - 1);
+  return at < 0 ? markAttribute.length : last - at;
+});
+
+function hasAt(page: Uint8Array, start: number): boolean {
+  let at = last;
+  while (at >= 0 && small(page[start + at] ?? 0) === wanted[at]) at--;
+  return at < 0;
+}
+
+/**
+ * Whether a page may hold marks, whatever its encoding. A page that has no name for its content is looked
+ * through at every visit, so its bytes are read as they are, and few of them.
+ */
+export function mayBeMarked(page: Uint8Array): boolean {
+  for (let end = last; end < page.length; end += steps[page[end] ?? 0] ?? 1) {
+    // Letters of two bytes each: no step is so long that it leaves a whole attribute of them out.
+    if (page[end] === 0 || page[end - 1] === 0) return plainLetters(lettersOf(page)).includes(markAttribute);
+    if (hasAt(page, end - last)) return true;
+  }
+  return false;
+}
 
 /** The names of the locks that a page that cannot be parsed may be marked by; what is no name is empty. */
 export const marksIn = (plain: string): string[] =>

@@ -1,10 +1,15 @@
+const usual = new Set([
+  'text/html',
+  ...['utf-8', 'UTF-8'].flatMap((name) => [`text/html;charset=${name}`, `text/html; charset=${name}`]),
+]);
+
 /**
  * What a browser may take an answer for by its `Content-Type`. One that is missing, written twice
  * or no type at all is taken for HTML, as browsers look into the content then (MIME Sniffing).
  */
 export function pageKind(contentType: string): 'html' | 'xml' | undefined {
   // As nearly all pages and pictures have it.
-  if (contentType === 'text/html;charset=utf-8' || contentType === 'text/html') return 'html';
+  if (usual.has(contentType)) return 'html';
   const type = (contentType.split(';', 1)[0] ?? '').trim().toLowerCase();
   if (type.includes('text/html') || !/^[a-z0-9.+-]+\/[a-z0-9.+-]+$/.test(type)) return 'html';
   if (type === 'unknown/unknown' || type === 'application/unknown') return 'html';

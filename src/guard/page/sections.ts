@@ -66,7 +66,7 @@ export function filterPage(
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
   const named = key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
-  if (named === undefined && !isNamed && !mayBeMarked(lettersOf(page))) {
+  if (named === undefined && !isNamed && !mayBeMarked(body)) {
     if (status === 200 && etag) context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
     return undefined;
   }
