@@ -61,11 +61,11 @@ function frontsPage(): string {
   });
   const differences = deviations.map(
     ({ fronts, why, answers }) =>
-      `- **${fronts.join(', ')}.** ${why} (${Object.keys(answers)
+      `- **${fronts.join('; ')}.** ${why} (${Object.keys(answers)
         .map((name) => `_${name}_`)
         .join(', ')})`,
   );
-  return `# The same everywhere\n\n${note} One policy and these ${cases.length} visits are played through every front: Node's \`http\`, Connect, Express, Fastify, Hono, Deno, Bun, workerd, Node 24 and 26, \`dorlin serve\` with a folder and with \`--to\`, nginx and Caddy with the configuration that \`dorlin snippet\` prints, by HTTP/1.1 and by HTTP/2 over TLS, and, as far as a host for files can tell visits apart, a sealed site. The suite is data, in \`test/conformance\`; \`npm run conformance\` plays it and prints the table. A front is done when no difference is left that is not named here.\n\n## Where a front answers otherwise\n\n${differences.join('\n')}\n\n## The visits\n\nAn answer is told by its status, by whose words are in it (\`about\`, \`log\`), whether it is a screen, whether it may be stored or indexed, where it leads, and which cookies it sets.\n\n| | | guest of | answer |\n|---|---|---|---|\n${rows.join('\n')}\n`;
+  return `# The same everywhere\n\n${note} One policy and these ${cases.length} visits are played through every front: Node's \`http\`, Connect, Express, Fastify, Hono, Deno, Bun, workerd, Node 24 and 26, \`vite dev\` and \`vite preview\`, \`dorlin serve\` with a folder and with \`--to\`, nginx and Caddy with the configuration that \`dorlin snippet\` prints, before a folder and before an application, by HTTP/1.1 and by HTTP/2 over TLS, and, as far as a host for files can tell visits apart, a sealed site. The suite is data, in \`test/conformance\`; \`npm run conformance\` plays it and prints the table. A front is done when no difference is left that is not named here.\n\n## Where a front answers otherwise\n\n${differences.join('\n')}\n\n## The visits\n\nAn answer is told by its status, by whose words are in it (\`about\`, \`log\`), whether it is a screen, whether it may be stored or indexed, where it leads, and which cookies it sets.\n\n| | | guest of | answer |\n|---|---|---|---|\n${rows.join('\n')}\n`;
 }
 
 function policyPage(): string {

@@ -32,8 +32,7 @@ export function command(summary: string): Command {
         sayMore: (_, policy, source) => {
           print();
           print('  Web servers ask it before they serve: dorlin snippet nginx, dorlin snippet caddy');
-          for (const line of warningsFor(policy, source !== undefined && 'folder' in source))
-            print(`  ${paint.yellow(line)}`);
+          for (const line of warningsFor(policy, source)) print(`  ${paint.yellow(line)}`);
         },
       });
       await endWhenTold(site, told, options);

@@ -3,7 +3,7 @@ import { DorlinError } from '../core/errors.js';
 import { printable } from '../core/journal/words.js';
 import type { Policy } from '../core/policy/types.js';
 import type { GuardEvent } from '../guard/events.js';
-import { markedPages } from '../server/marked-pages.js';
+import { markedPagesOf } from '../server/marked-pages.js';
 import type { OneSiteGuard, ServedGuard } from '../server/served-guard.js';
 import { startSite, type SiteServer, type SiteSource } from '../server/site-server.js';
 import { upstreamOf } from '../server/upstream.js';
@@ -91,13 +91,13 @@ async function guardOf(
       });
     }
     // Nobody is known by a token: policies of others are not to say whom this machine asks for keys.
-    const guard = await guardsFromRedis(client, news);
+    const mayBeMarked = markedPagesOf(source, missing);
+    const guard = await guardsFromRedis(client, { ...news, mayBeMarked });
     return { guard, what: `every site of the store (${(await guard.stores.sites.list()).length})` };
   }
   const id = options.site ?? (await siteHere(options.policy)) ?? (await onlySite(client));
   let last: Policy | undefined;
-  const mayBeMarked =
-    source !== undefined && 'folder' in source ? markedPages(source.folder, () => (last ?? missing()).site) : undefined;
+  const mayBeMarked = markedPagesOf(source, () => (last ?? missing()).site);
   const tokenKeys = tokenKeysFrom(process.cwd());
   const guard = await guardFromRedis(client, id, { ...news, tokenKeys, mayBeMarked });
   tellVersion(guard.version);

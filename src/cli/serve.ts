@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import type { Letter } from '../core/site-ports.js';
-import { markedPages } from '../server/marked-pages.js';
+import { markedPagesOf } from '../server/marked-pages.js';
 import { startSite, type SiteServer, type SiteServerOptions, type SiteSource } from '../server/site-server.js';
 import { guardFromFile, type FileGuard } from '../stores/file-guard.js';
 import { upstreamOf } from '../server/upstream.js';
@@ -149,8 +149,7 @@ async function guardTold(
       log.onBroken?.(problems);
     },
     sendLetter,
-    mayBeMarked:
-      source !== undefined && 'folder' in source ? markedPages(source.folder, () => guard.policy().site) : undefined,
+    mayBeMarked: markedPagesOf(source, () => guard.policy().site),
   });
   return guard;
 }

@@ -2,8 +2,18 @@ import { readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LRUCache } from 'lru-cache';
 import type { PlaceRules } from '../core/places/fold.js';
+import type { GuardOptions } from '../guard/context.js';
 import { mayBeMarked } from '../core/sections/marks.js';
+import type { SiteSource } from './site-server.js';
 import { filesThatMayAnswer } from './static-folder.js';
+
+/** Tells which pages may hold marked sections: of a folder those that do; of an application, nobody knows before it answers. */
+export const markedPagesOf = (source: SiteSource | undefined, rules: () => PlaceRules): GuardOptions['mayBeMarked'] =>
+  source === undefined
+    ? undefined
+    : 'folder' in source
+      ? markedPages(source.folder, rules)
+      : () => Promise.resolve(true);
 
 /**
  * Tells which pages of a folder may hold marked sections. A file is read at the first visit, and again

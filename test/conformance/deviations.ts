@@ -11,6 +11,10 @@ const screen = '403 screen strict unindexed unstored';
 /** Fronts of fetch style in runtimes which resolve addresses before anybody sees them. */
 const resolved = ['fetch, Hono inside', 'Hono 4, as middleware', 'Bun'];
 
+const byServer = (server: string) => [server, `${server}, before an application`, `${server}, HTTP/2 and TLS`];
+const nginxes = byServer('nginx');
+const caddies = byServer('Caddy');
+
 export const deviations: readonly Deviation[] = [
   {
     fronts: resolved,
@@ -33,6 +37,11 @@ export const deviations: readonly Deviation[] = [
     answers: { 'in bytes of another alphabet': '308 to:/m%C3%A9mbers/log unindexed unstored' },
   },
   {
+    fronts: ['vite dev', 'vite preview'],
+    why: 'Vite answers OPTIONS itself, before anybody else is asked.',
+    answers: { 'asked for with OPTIONS': '204' },
+  },
+  {
     fronts: ['Bun', 'workerd'],
     why: 'The host that an absolute target names takes the place of the header `Host` before a handler sees either.',
     answers: { 'whole, with another host': screen },
@@ -48,31 +57,39 @@ export const deviations: readonly Deviation[] = [
     answers: { 'whole, with another host': screen },
   },
   {
-    fronts: ['nginx'],
+    fronts: ['nginx', 'nginx, before an application'],
     why: 'nginx takes the host out of an absolute target, and hands on that one alone.',
     answers: { 'whole, with another host': screen },
   },
   {
-    fronts: ['Caddy'],
+    fronts: ['Caddy', 'Caddy, before an application'],
     why: 'Caddy answers nothing for hosts that its configuration does not name.',
     answers: { 'whole, with another host': '200' },
   },
   {
-    fronts: ['nginx', 'Caddy', 'nginx, HTTP/2 and TLS', 'Caddy, HTTP/2 and TLS'],
+    fronts: [...nginxes, ...caddies],
     why: 'Who a visitor is must be said by the web server itself: what visitors send of it is taken away.',
     answers: { 'a warden': screen, 'a hidden folder, to a warden': '404 missing' },
   },
   {
-    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
+    fronts: nginxes,
     why: 'nginx refuses a NUL itself.',
     answers: { 'with a NUL': '400' },
   },
   {
-    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
+    fronts: nginxes,
     why: 'nginx writes the text of a challenge itself.',
     answers: {
       'basic, to a tool': '401 challenge unindexed unstored',
       'basic, wrong': '401 challenge unindexed unstored',
+    },
+  },
+  {
+    fronts: ['nginx, before an application'],
+    why: 'The address is nginx’s own, and nobody else’s; for whoever else asks, there is nothing.',
+    answers: {
+      'a web server’s question, from outside': '404',
+      'the same, with what it asks about': '404',
     },
   },
   {
@@ -84,7 +101,7 @@ export const deviations: readonly Deviation[] = [
     },
   },
   {
-    fronts: ['Caddy', 'Caddy, HTTP/2 and TLS'],
+    fronts: caddies,
     why: 'The address is Caddy’s own, and nobody else’s; it refuses in its own words.',
     answers: {
       'a web server’s question, from outside': '404',

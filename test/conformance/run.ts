@@ -46,7 +46,7 @@ cases.forEach(({ name, expect }, at) => {
 });
 console.log(`\n${cases.length} visits through ${played.length} fronts. Where one answers otherwise:`);
 deviations.forEach(({ why, fronts }, at) => {
-  console.log(`  ${pc.cyan(String.fromCharCode(97 + at))}  ${fronts.join(', ')}: ${why}`);
+  console.log(`  ${pc.cyan(String.fromCharCode(97 + at))}  ${fronts.join('; ')}: ${why}`);
 });
 for (const line of skipped) console.log(`  left out: ${line}`);
 played.forEach(({ name, answers }) => {

@@ -35,26 +35,33 @@ export function nginxSnippet(front: Front): string {
     missingPage,
     tls,
   } = front;
+  const isApplication = 'to' in site;
   const setHeaders = (more: readonly (readonly [string, string])[]) =>
     [...more, ...distrusted.map((name) => [name, '""'] as const)]
       .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
       .join('\n');
   const ofVisitor = [
     ['Host', '$http_host'],
-    ['Connection', '""'],
     ['X-Forwarded-For', '$remote_addr'],
     ['X-Forwarded-Proto', '$scheme'],
     // Whatever the visitor names, the files are this site's.
     ['Dorlin-Site', siteId ?? '""'],
   ] as const;
-  const toDorlin = `        auth_request off;
+  const toDorlin = (
+    handshake: readonly (readonly [string, string])[] = [['Connection', '""']],
+  ) => `        auth_request off;
         # What the verdict said beforehand is not for this answer.
         add_header Dorlin-Front "";
         proxy_pass http://dorlin;
         proxy_http_version 1.1;
         proxy_buffer_size 16k;
         proxy_buffers 8 16k;
-${setHeaders(ofVisitor)}`;
+${setHeaders([...ofVisitor, ...handshake])}`;
+  /** A WebSocket, and nothing else. */
+  const webSocket = [
+    ['Connection', '$dorlin_connection'],
+    ['Upgrade', '$dorlin_upgrade'],
+  ] as const;
   const own =
     'folder' in site
       ? `        try_files $uri ${extensions.map((end) => `$uri${end} `).join('')}$uri/ =404;`
@@ -62,8 +69,7 @@ ${setHeaders(ofVisitor)}`;
         proxy_http_version 1.1;
 ${[
   ['Host', '$http_host'],
-  ['Connection', '$dorlin_connection'],
-  ['Upgrade', '$dorlin_upgrade'],
+  ...webSocket,
   ['X-Forwarded-For', '$remote_addr'],
   ['X-Forwarded-Proto', '$scheme'],
   ...[...alwaysDistrusted, ...otherAddresses].map((name) => [name, '""'] as const),
@@ -136,10 +142,10 @@ ${
 }
     # Screens are shown, and passwords sent, here.
     location ${prefix}/ {
-${toDorlin}
+${toDorlin()}
     }
     location @dorlin {
-${toDorlin}
+${isApplication ? toDorlin(webSocket) : toDorlin()}
     }
     # Nobody but nginx itself may ask this.
     location = ${prefix}/authorize {
@@ -148,7 +154,7 @@ ${toDorlin}
         proxy_pass http://dorlin${prefix}/authorize;
         proxy_http_version 1.1;
         proxy_pass_request_body off;
-${setHeaders([...ofVisitor, ['Content-Length', '""']])
+${setHeaders([...ofVisitor, ['Connection', '""'], ['Upgrade', '""'], ['Content-Length', '""']])
   .replace(/^ *proxy_set_header X-Original-.*\n?/gm, '')
   .trimEnd()}
         proxy_set_header X-Original-URI $request_uri;

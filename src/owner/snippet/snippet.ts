@@ -87,7 +87,7 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
     distrusted: [...alwaysDistrusted, ...[header?.person, header?.roles].filter((name) => name !== undefined)],
     start,
   };
-  return { server, text: makers[server](front), start, warnings: warningsFor(policy, 'folder' in of) };
+  return { server, text: makers[server](front), start, warnings: warningsFor(policy, of) };
 }
 
 /** @throws DorlinError `call-wrong` */
@@ -129,15 +129,22 @@ function missingPageOf(folder: string, policy: Policy): string | undefined {
   return existsSync(join(folder, page)) && accessOfStranger(policy, page, Date.now() / 1000).open ? page : undefined;
 }
 
-/** What a web server that asks beforehand cannot do, or needs, under a policy. */
-export function warningsFor({ site, identity }: Policy, seesPages: boolean): string[] {
+/**
+ * What a web server that asks beforehand cannot do, or needs, under a policy.
+ * @param of - what is served; undefined where Dorlin beside it does not know
+ */
+export function warningsFor({ site, identity }: Policy, of: FrontOrder['site'] | undefined): string[] {
   const warnings: string[] = [];
   if (!isInRanges('127.0.0.1', site.trustedProxies)) {
     warnings.push('Nobody on this machine is believed yet, so nothing opens: dorlin site trustedProxies=127.0.0.1/32');
   }
-  if (site.marks && !seesPages) {
+  if (site.marks && of === undefined) {
     warnings.push(
-      'Dorlin sees no pages here: `data-dorlin-lock` in them locks nothing, and sitemaps and feeds are as they are. Name such sections in the policy, tell it the folder, or put `dorlin serve` before the site. If no page has any, say so: dorlin site marks=no',
+      'Dorlin sees no pages here: `data-dorlin-lock` in them locks nothing, and sitemaps and feeds are as they are. Name what is served, by `--folder` or `--to`. If no page has marks, say so: dorlin site marks=no',
+    );
+  } else if (site.marks && of !== undefined && 'to' in of) {
+    warnings.push(
+      'Pages of an application may be marked by `data-dorlin-lock`, so Dorlin itself fetches all that is let through. If no page has marks, the web server need not go that way round: dorlin site marks=no',
     );
   } else if (site.sitemaps.length + site.feeds.length === 0) {
     warnings.push(

@@ -15,7 +15,7 @@ import type { Front, Ground, RunningFront } from '../front.js';
 import { answerOf, pathOf } from '../site.js';
 
 /** The site as a plain request listener. */
-const site: RequestListener = (request, response) => {
+export const site: RequestListener = (request, response) => {
   const { status, type, body } = answerOf(pathOf(request.url ?? '/'));
   response.writeHead(status, { 'content-type': type, 'content-length': Buffer.byteLength(body) });
   response.end(body);
@@ -27,7 +27,8 @@ export const fetchSite = (request: Request): Response => {
   return new Response(body, { status, headers: { 'content-type': type } });
 };
 
-const listening = (server: Server) =>
+/** Where a server came to listen. */
+export const listening = (server: Server) =>
   new Promise<number>((resolve) => {
     server.listen(0, '127.0.0.1', () => {
       resolve((server.address() as AddressInfo).port);
