@@ -1,29 +1,14 @@
 // nginx serves the files, and asks Dorlin before each: `npm start -w examples/nginx`.
 // On a server you would do it by hand, once:  dorlin snippet nginx > /etc/nginx/conf.d/site.conf
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { mkdtemp, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { dorlin, run, small } from '../small-site/beside.mjs';
 
-const small = fileURLToPath(new URL('../small-site/', import.meta.url));
-const dorlin = fileURLToPath(new URL('./node/dorlin.js', import.meta.resolve('dorlin/policy.schema.json')));
 const port = process.env.PORT ?? '4317';
 const asks = process.env.ASKS ?? '4327';
 const folder = await mkdtemp(join(tmpdir(), 'dorlin-nginx-'));
-
-const children = [];
-function run(command, args) {
-  const child = spawn(command, args, { stdio: 'inherit' });
-  children.push(child);
-  // Neither is of use without the other.
-  child.on('exit', () => children.forEach((one) => one.kill()));
-  child.on('error', ({ message }) => {
-    console.error(message);
-    process.exitCode = 2;
-    children.forEach((one) => one.kill());
-  });
-}
 
 const of = ['--policy', `${small}dorlin.yaml`];
 run(process.execPath, [dorlin, 'authorize', ...of, '--port', asks]);
@@ -46,4 +31,3 @@ ${text}
 const asRoot = process.getuid() === 0 ? ['-g', 'user root;'] : [];
 run('nginx', ['-e', 'stderr', '-c', config, ...asRoot]);
 console.log(`nginx, which asks: http://localhost:${port}/`);
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => children.forEach((one) => one.kill()));

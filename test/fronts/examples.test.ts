@@ -8,8 +8,8 @@ interface Example {
   readonly words: readonly string[];
   readonly skip?: string | false;
   readonly env?: NodeJS.ProcessEnv;
-  /** Whether it has a page of its own that asks what is open. @default it has */
-  readonly hasHello?: false;
+  /** What its own page says to a stranger and to a member; null where it has none. @default that they are */
+  readonly hello?: readonly [stranger: RegExp, member: RegExp] | null;
 }
 
 const onPath = (runtime: 'deno' | 'bun') => ({ PATH: `${dirname(runtimePath(runtime))}:${process.env['PATH'] ?? ''}` });
@@ -26,12 +26,18 @@ const examples: Readonly<Record<string, Example>> = {
     skip: lacksRuntime('workerd'),
     env: { WORKERD: runtimePath('workerd') },
   },
-  nginx: { words: ['start', '-w', 'examples/nginx'], skip: lacksProgram('nginx'), hasHello: false },
-  caddy: { words: ['start', '-w', 'examples/caddy'], skip: lacksProgram('caddy'), hasHello: false },
+  nginx: { words: ['start', '-w', 'examples/nginx'], skip: lacksProgram('nginx'), hello: null },
+  caddy: { words: ['start', '-w', 'examples/caddy'], skip: lacksProgram('caddy'), hello: null },
+  // It is not asked what is open, and is told where visitors come from.
+  proxy: {
+    words: ['start', '-w', 'examples/proxy'],
+    skip: lacksProgram('python3'),
+    hello: [/Hello, (?:127\.0\.0\.1|::1), it is \d\d:\d\d UTC/, /Hello/],
+  },
 };
 
 describe('each example runs by one command, and its locks hold', () => {
-  for (const [name, { words, skip = false, env = {}, hasHello = true }] of Object.entries(examples)) {
+  for (const [name, { words, skip = false, env = {}, hello = [/stranger/, /member/] }] of Object.entries(examples)) {
     test(name, { skip, timeout: 60_000 }, async () => {
       const port = await freePort();
       const at = `http://localhost:${port}`;
@@ -71,9 +77,9 @@ describe('each example runs by one command, and its locks hold', () => {
           .map((line) => line.split(';', 1)[0])
           .join('; ');
         assert.match((await get('/members/log', cookie)).text, /Saturn/);
-        if (!hasHello) return;
-        assert.match((await get('/hello')).text, /stranger/);
-        assert.match((await get('/hello', cookie)).text, /member/);
+        if (hello === null) return;
+        assert.match((await get('/hello')).text, hello[0]);
+        assert.match((await get('/hello', cookie)).text, hello[1]);
       } finally {
         await running.end();
       }
