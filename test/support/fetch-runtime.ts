@@ -12,12 +12,14 @@ type Answer = (request: Request, beside: unknown) => Promise<Response>;
 
 /**
  * A site behind a guard, in the runtime that this is bundled for.
+ * @param more - of what Bun is told besides
  * @returns what a worker exports
  */
 export function serveGuarded(
   runtime: Runtime,
   { policy, secret, port }: { readonly policy: string; readonly secret: string; readonly port: number },
-  site: (request: Request) => Response,
+  site: (request: Request, beside: unknown) => Response | Promise<Response>,
+  more: object = {},
 ): { readonly fetch: Answer } | undefined {
   const make = async (): Promise<Answer> => {
     const guard = await guardFromText(policy, { secret });
@@ -32,7 +34,8 @@ export function serveGuarded(
     console.log(`listening at ${at}`);
   };
   if (runtime === 'deno') Deno.serve({ port, hostname: '127.0.0.1', onListen }, answer);
-  if (runtime === 'bun') onListen(Bun.serve({ port, hostname: '127.0.0.1', fetch: answer }) as { port: number });
+  if (runtime === 'bun')
+    onListen(Bun.serve({ port, hostname: '127.0.0.1', fetch: answer, ...more }) as { port: number });
   // Bun would serve it once more.
   return runtime === 'workerd' ? { fetch: answer } : undefined;
 }
