@@ -66,6 +66,13 @@ export class SiteCache<Value extends object | true> {
     return this.get(site, key) !== undefined;
   }
 
+  /** The same, and nobody is given it again. */
+  take(site: number, key: string): Value | undefined {
+    const found = this.get(site, key);
+    if (found !== undefined) this.#values.delete(key);
+    return found;
+  }
+
   /** Of several sites with one key the last one counts: those that may have one put their number into it. */
   set(site: number, key: string, value: Value): void {
     this.#values.set(key, { site, value });
@@ -96,6 +103,12 @@ export class GuardCaches {
    * @internal
    */
   readonly credentials = new SiteCache<Opener>(2e5, () => 100);
+  /**
+   * By the same digest and the visitor's address: what opened nothing when a web server asked, which sends the same
+   * request once more. It is one try.
+   * @internal
+   */
+  readonly refused = new SiteCache<true>(2e5, () => 0);
   /**
    * Pages with sections that were read before, by their text, and what was made of them.
    * @internal

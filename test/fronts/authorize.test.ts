@@ -121,6 +121,39 @@ describe('a web server asks before it serves', () => {
       ['asked'],
     );
   });
+  test('a wrong try that is asked about, and then comes itself, is one; each further one is one more', async () => {
+    const { guard, events, ask } = await asking();
+    const asBrowser = (password: string) => ({
+      accept: 'text/html',
+      authorization: `Basic ${btoa(`reader:${password}`)}`,
+      'x-forwarded-for': '192.0.2.9',
+    });
+    const come = async (password: string) => {
+      const headers = { host: 'site.example', ...asBrowser(password) };
+      const visit = { method: 'GET', target: '/archive/', headers, encrypted: false, address: '127.0.0.1' };
+      return answered(await guard.answer(visit)).status;
+    };
+    const wrong = () => events.filter(({ type }) => type === 'wrong').length;
+    const asked = async (password: string) =>
+      (await ask({ 'x-original-uri': '/archive/', ...asBrowser(password) })).status;
+    for (let count = 1; count <= 3; count++) {
+      assert.deepEqual([await asked('owl'), await come('owl'), wrong()], [403, 403, count]);
+    }
+    // Not asked about before: a try of its own, as is one from elsewhere.
+    assert.deepEqual([await come('owl'), wrong()], [403, 4]);
+    await asked('owl');
+    const elsewhere = { host: 'site.example', ...asBrowser('owl'), 'x-forwarded-for': '192.0.2.10' };
+    await guard.answer({
+      method: 'GET',
+      target: '/archive/',
+      headers: elsewhere,
+      encrypted: false,
+      address: '127.0.0.1',
+    });
+    assert.equal(wrong(), 6);
+    // And what is right is never taken for it.
+    assert.equal(await asked('two'), 204);
+  });
   test('while two policies count, both must let in', async () => {
     const policy = async (covers: string[]) =>
       readPolicyOrThrow(

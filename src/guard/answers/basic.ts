@@ -7,7 +7,7 @@ import type { Lock } from '../../core/policy/types.js';
 import type { Opener } from '../../core/policy/openers.js';
 import { isWithin } from '../../core/windows/window.js';
 import { textAnswer } from './answers.js';
-import { tell, type GuardContext } from '../context.js';
+import { addressOf, tell, type GuardContext } from '../context.js';
 import type { Facts } from '../visit/facts.js';
 import { countTry } from '../endpoints/guessing.js';
 import { headerOf, type Answer, type Verdict, type Visit } from '../visit/visit.js';
@@ -71,6 +71,9 @@ async function openerBy(
   const key = await macOf(text, context.keys[0].credentials);
   const known = caches.credentials.get(guarded.number, key);
   if (known !== undefined) return isWithin(known.window, now) ? known : undefined;
+  const tryKey = `${key} ${addressOf(context) ?? ''}`;
+  const { isBeforehand = false } = context.visit;
+  if (!isBeforehand && caches.refused.take(guarded.number, tryKey) !== undefined) return undefined;
   const counted = await countTry(context, lock, undefined);
   if (!counted.isAllowed) {
     tell(context, { type: 'waiting', lock: lock.name });
@@ -86,6 +89,7 @@ async function openerBy(
   }
   if (opener === undefined || !isWithin(opener.window, now)) {
     tell(context, { type: 'wrong', lock: lock.name });
+    if (isBeforehand) caches.refused.set(guarded.number, tryKey, true);
     return undefined;
   }
   await counted.giveBack();
