@@ -1,4 +1,4 @@
-import { textAnswer } from '../guard/answers/answers.js';
+import { movedTo } from '../guard/answers/answers.js';
 import type { Guard } from '../guard/guard.js';
 import { finished, responseOf } from './fetch-answer.js';
 import { FetchVisit } from './fetch-visit.js';
@@ -41,7 +41,7 @@ export function guardHono(guard: Guard, { address = addressGiven }: FetchOptions
     if (verdict.kind === 'answer') return responseOf(verdict, method);
     const isMissing = verdict.kind === 'missing';
     if (!isMissing && verdict.target !== visit.target && !isSameAddress(request, verdict.target))
-      return movedTo(verdict.target);
+      return responseOf(movedTo(verdict.target), 'GET');
     const { asked, repeated } = handedOn(request, isMissing ? { ...verdict, kind: 'open' } : verdict, true);
     cameFrom(asked, visit.address);
     context.req.raw = asked;
@@ -71,6 +71,3 @@ function isSameAddress({ url }: Request, target: string): boolean {
   const { origin, pathname, search } = new URL(url);
   return new URL(origin + target).href === origin + pathname + search;
 }
-
-const movedTo = (target: string) =>
-  responseOf(textAnswer(308, 'This address is written in another way.', { location: target }), 'GET');

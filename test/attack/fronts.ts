@@ -167,6 +167,24 @@ const inRuntime =
 const asking = (server: 'nginx' | 'caddy', folder: string) =>
   startAsking(server, { folder: join(folder, '..'), policyFile: join(folder, '..', 'dorlin.yaml') });
 
+/** A web server that asks, and hands on to an application: by itself, or through Dorlin, which may have to cut its pages. */
+const askingBefore =
+  (server: 'nginx' | 'caddy', pathOf: (url: string) => string, mayBeMarked = false): Start =>
+  async (site, folder) => {
+    const behind = await listening(fromTable(pathOf));
+    const policyFile = join(folder, '..', 'behind.yaml');
+    await writeFile(policyFile, mayBeMarked ? site.text : site.unmarked);
+    const to = `http://127.0.0.1:${behind.port}`;
+    const front = await startAsking(server, { folder: join(folder, '..'), policyFile, to });
+    return {
+      port: front.port,
+      close: async () => {
+        await front.close();
+        await behind.close();
+      },
+    };
+  };
+
 /** The routes of the site in a router of Fastify, at its most lenient. */
 function routed(site: AttackedSite, router: { on: unknown; lookup: unknown }): Router {
   const on = router.on as (method: string, path: string, handler: Router) => void;
@@ -249,6 +267,12 @@ export const fronts: Readonly<Record<string, Start>> = {
   workerd: inRuntime(inWorkerd),
   'nginx that asks': (_site, folder) => asking('nginx', folder),
   'Caddy that asks': (_site, folder) => asking('caddy', folder),
+  'nginx that asks, before WHATWG URL': askingBefore('nginx', whatwgPath),
+  'nginx that asks, before url.parse': askingBefore('nginx', legacyPath),
+  'nginx that asks, before pages with marks': askingBefore('nginx', legacyPath, true),
+  'Caddy that asks, before WHATWG URL': askingBefore('caddy', whatwgPath),
+  'Caddy that asks, before url.parse': askingBefore('caddy', legacyPath),
+  'Caddy that asks, before pages with marks': askingBefore('caddy', legacyPath, true),
   'router of Fastify 5': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay(lenient)))),
   'router of Fastify 4': (site, _folder, guard) => listening(guardListener(guard, routed(site, findMyWay8(lenient)))),
 };
@@ -267,7 +291,7 @@ const runtimes: Readonly<Record<string, Runtime>> = { Deno: 'deno', Bun: 'bun', 
 export function missingProgram(front: string): string | undefined {
   const runtime = runtimes[front];
   if (runtime !== undefined) return lacksRuntime(runtime) === false ? undefined : front;
-  const name = programs[front];
+  const name = programs[front] ?? programs[front.replace(/, before.*/, '')];
   if (name === undefined) return undefined;
   return spawnSync('sh', ['-c', `command -v ${name}`]).status === 0 ? undefined : name;
 }

@@ -14,14 +14,17 @@ const locks = {
 
 /** What is attacked: files, a policy, and which files nobody may get. */
 export async function attackedSite() {
-  const text = await policyText(locks, { trustedProxies: ['127.0.0.1/32'] });
+  const site = { trustedProxies: ['127.0.0.1/32'] };
+  const text = await policyText(locks, site);
   const policy = readPolicyOrThrow(text, 'attack');
   const files = Object.fromEntries(names.map((name) => [name, canaryOf(name)]));
   const locked = names.filter((name) => !accessOfStranger(policy, targetOf(`/${name}`), 0).open);
   /** The locked file that an answer gives away, if it does. */
   const leakIn = (body: string) =>
     body.includes('<<canary') ? locked.find((name) => body.includes(canaryOf(name))) : undefined;
-  return { text, policy, files, names, locked, leakIn };
+  /** The same where no page has marks, so that web servers hand on by themselves. */
+  const unmarked = await policyText(locks, { ...site, marks: false });
+  return { text, unmarked, policy, files, names, locked, leakIn };
 }
 
 export type AttackedSite = Awaited<ReturnType<typeof attackedSite>>;

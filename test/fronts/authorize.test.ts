@@ -80,6 +80,20 @@ describe('a web server asks before it serves', () => {
     assert.equal((await whole('/shop/')).status, 503);
     assert.equal((await whole('/about')).status, 204);
   });
+  test('who is let in goes on by the address that was judged, or not at all', async () => {
+    const { ask, statusOf } = await asking();
+    const guest = { 'x-roles': 'warden' };
+    const spelled = ['/%61bout', 'http://site.example/about', '/about?a=%7e', '/caf%c3%a9', '/members/%6cog'];
+    for (const uri of spelled) assert.equal(await statusOf(uri, guest), 403, uri);
+    for (const uri of ['/about', '/about?a=~', '/caf%C3%A9', '//about', '/members/log'])
+      assert.equal(await statusOf(uri, guest), 204, uri);
+    const { status, headers } = await ask({ 'x-forwarded-uri': '//evil.example/%61' });
+    assert.equal(status, 308);
+    assert.equal(
+      new URL(String(headers['location']), 'https://site.example').href,
+      'https://site.example//evil.example/a',
+    );
+  });
   test('only who is trusted may ask, of one address, in one spelling of ours', async () => {
     const { ask } = await asking();
     const about = { 'x-original-uri': '/about' };

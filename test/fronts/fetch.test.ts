@@ -293,6 +293,10 @@ describe('as a middleware of Hono', () => {
     // The route was chosen by how it arrived: it must arrive as it was judged.
     const moved = await app.fetch(new Request(`${at}/members/%6cog?a=%7e`, { headers: { cookie } }));
     assert.deepEqual([moved.status, moved.headers.get('location')], [308, '/members/log?a=~']);
+    // Two slashes must not lead to another site.
+    const doubled = await app.fetch(new Request(`${at}//evil.example/%61`));
+    const location = doubled.headers.get('location') ?? '';
+    assert.deepEqual([doubled.status, new URL(location, at).href], [308, `${at}//evil.example/a`]);
   });
 });
 

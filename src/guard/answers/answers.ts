@@ -46,6 +46,13 @@ export function seeOther(location: string, cookies: readonly string[]): Answer {
   return { kind: 'answer', status: 303, headers, body: '' };
 }
 
+/** `308 Permanent Redirect` to the normal form of an address of this site. */
+export function movedTo(target: string): Answer {
+  // Of two slashes, what follows is a host to browsers; a dot before them goes away (RFC 3986 sections 4.2 and 5.2.4).
+  const location = target.startsWith('//') ? `/.${target}` : target;
+  return textAnswer(308, 'This address is written in another way.', { location });
+}
+
 /** `302 Found`, for outsiders who are sent elsewhere. */
 export function redirectAnswer(location: string): Answer {
   return { kind: 'answer', status: 302, headers: { ...guarded, location }, body: '' };

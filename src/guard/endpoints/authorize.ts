@@ -2,7 +2,7 @@ import { isInRanges } from '../../core/bypass/address.js';
 import { normalTarget } from '../../core/places/request-target.js';
 import type { Policy } from '../../core/policy/types.js';
 import type { GuardOptions } from '../context.js';
-import { textAnswer } from '../answers/answers.js';
+import { movedTo, textAnswer } from '../answers/answers.js';
 import { headerOf, type Answer, type Verdict, type VerdictHeaders, type Visit } from '../visit/visit.js';
 
 /** Whether a web server asks on behalf of a visitor: `GET /_dorlin/authorize`, in that spelling alone. */
@@ -22,6 +22,9 @@ interface Subrequest {
  * are to be set on the page; else what the visitor is to get. Asked by `X-Original-URI`, as nginx is
  * used to, the status is one of `401`, `403` and `404`, of which `Dorlin-Hide: 403` takes the last away; by
  * `X-Forwarded-Uri`, it is the whole answer.
+ *
+ * What is let in must be in the normal form in which it was judged, as whoever asks hands on what arrived. Of another
+ * spelling the answer is where it leads (`308`), or that Dorlin serves it.
  *
  * A page of which something may have to be cut is not let through either: whoever asks cannot do that.
  * It is Dorlin's own to serve.
@@ -51,6 +54,9 @@ export function answerSubrequest(
   };
   const finish = (verdict: Verdict): Answer | Promise<Answer> => {
     const answer = within(answerTo(verdict), asked.knows);
+    // What is let in goes on as it came, to a program with a reading of its own: so it must have come as it was judged.
+    if (answer.status === 204 && verdict.kind !== 'answer' && verdict.target !== asked.target)
+      return asked.knows === undefined ? movedTo(verdict.target) : inAnotherSpelling;
     // Where nothing is looked for in pages, or this visitor gets nothing, there is nothing to ask.
     if (answer.status !== 204 || verdict.kind === 'answer' || verdict.page === undefined) return answer;
     if (mayBeMarked === undefined) return answer;
@@ -90,6 +96,8 @@ function answerTo(verdict: Verdict): Answer {
   const headers: VerdictHeaders = verdict.kind === 'let-in' ? verdict.headers : { vary: 'Cookie' };
   return { kind: 'answer', status: 204, headers, body: '' };
 }
+
+const inAnotherSpelling = textAnswer(403, 'This address is not in its normal form, so Dorlin itself has to serve it.');
 
 const ourOwn = textAnswer(403, 'Parts of this page may be locked, so Dorlin itself has to serve it.');
 
