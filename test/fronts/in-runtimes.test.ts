@@ -32,13 +32,13 @@ const spoken = (port: number, path: string, cookie: string) =>
     });
   });
 
-describe('web sockets behind the guard in fetch style', () => {
+describe('in each runtime web sockets are behind the guard, and codings that it cannot take off are not asked for', () => {
   for (const runtime of ['deno', 'bun', 'workerd'] as const) {
     test(runtime, { skip: lacksRuntime(runtime), timeout: 60_000 }, async () => {
       const { folder, remove } = await temporaryFolder();
       const locks = { members: { covers: ['/members/'], passwords: { aa: 'one' } } };
       const ground = { folder, policy: await policyText(locks, { hash: 'pbkdf2-sha512' }) };
-      const entry = 'test/fronts/web-socket-entry.ts';
+      const entry = 'test/fronts/in-runtimes-entry.ts';
       const { port, close } = await (runtime === 'workerd'
         ? inWorkerd(ground, entry)
         : inDenoOrBun(ground, runtime, entry));
@@ -53,6 +53,11 @@ describe('web sockets behind the guard in fetch style', () => {
         );
         const cookies = [...opened.matchAll(/^set-cookie: ([^;]+)/gim)].map(([, one]) => one).join('; ');
         assert.match(await spoken(port, '/members/live', `Cookie: ${cookies}\r\n`), /^HTTP\/1\.1 101[^]*echo owl/);
+        const asked = await rawExchange(
+          port,
+          'GET /about HTTP/1.1\r\nHost: site.example\r\nAccept-Encoding: zstd, gzip, br\r\nConnection: close\r\n\r\n',
+        );
+        assert.match(asked, /^x-asked: gzip\r$/im);
         // An answer that takes no handshake is a page like any other.
         for (const path of ['/about', '/members/about']) {
           const got = await rawExchange(

@@ -1,4 +1,4 @@
-/** A site with a web socket behind the guard, as each runtime takes one: bundled for it. */
+/** A site with a web socket and a marked page behind the guard, bundled for each runtime. */
 import { serveGuarded, type Runtime } from '../support/fetch-runtime.js';
 
 declare const policyText: string;
@@ -47,9 +47,12 @@ const websocket = {
 export default serveGuarded(
   runtimeName,
   { policy: policyText, secret, port: portNumber },
-  (request, beside) =>
-    new URL(request.url).pathname.endsWith('/live')
-      ? takes[runtimeName](request, beside)
-      : new Response('<p data-dorlin-lock="members">CANARY</p>', { headers: { 'content-type': 'text/html' } }),
+  (request, beside) => {
+    if (new URL(request.url).pathname.endsWith('/live')) return takes[runtimeName](request, beside);
+    const asked = request.headers.get('accept-encoding') ?? '';
+    return new Response('<p data-dorlin-lock="members">CANARY</p>', {
+      headers: { 'content-type': 'text/html', 'x-asked': asked },
+    });
+  },
   { websocket },
 );
