@@ -83,9 +83,9 @@ describe('a web server asks before it serves', () => {
   test('who is let in goes on by the address that was judged, or not at all', async () => {
     const { ask, statusOf } = await asking();
     const guest = { 'x-roles': 'warden' };
-    const spelled = ['/%61bout', 'http://site.example/about', '/about?a=%7e', '/caf%c3%a9', '/members/%6cog'];
+    const spelled = ['/%61bout', 'http://site.example/about', '/caf%c3%a9', '/members/%6cog?a=b'];
     for (const uri of spelled) assert.equal(await statusOf(uri, guest), 403, uri);
-    for (const uri of ['/about', '/about?a=~', '/caf%C3%A9', '//about', '/members/log'])
+    for (const uri of ['/about', '/about?a=%7e', '/caf%C3%A9', '//about', '/members/log'])
       assert.equal(await statusOf(uri, guest), 204, uri);
     const { status, headers } = await ask({ 'x-forwarded-uri': '//evil.example/%61' });
     assert.equal(status, 308);

@@ -55,7 +55,7 @@ export function answerSubrequest(
   const finish = (verdict: Verdict): Answer | Promise<Answer> => {
     const answer = within(answerTo(verdict), asked.knows);
     // What is let in goes on as it came, to a program with a reading of its own: so it must have come as it was judged.
-    if (answer.status === 204 && verdict.kind !== 'answer' && verdict.target !== asked.target)
+    if (answer.status === 204 && verdict.kind !== 'answer' && pathIn(verdict.target) !== pathIn(asked.target))
       return asked.knows === undefined ? movedTo(verdict.target) : inAnotherSpelling;
     // Where nothing is looked for in pages, or this visitor gets nothing, there is nothing to ask.
     if (answer.status !== 204 || verdict.kind === 'answer' || verdict.page === undefined) return answer;
@@ -96,6 +96,9 @@ function answerTo(verdict: Verdict): Answer {
   const headers: VerdictHeaders = verdict.kind === 'let-in' ? verdict.headers : { vary: 'Cookie' };
   return { kind: 'answer', status: 204, headers, body: '' };
 }
+
+/** Queries are no part of a place. */
+const pathIn = (target: string) => target.split('?', 1)[0];
 
 const inAnotherSpelling = textAnswer(403, 'This address is not in its normal form, so Dorlin itself has to serve it.');
 
