@@ -1,7 +1,7 @@
 import { seededRandom } from '../support/random.js';
 import { testConsole } from '../support/consoles.js';
 import { calls } from '../../src/console/calls.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 const canary = 'CANARY-of-the-console';
 const policy = `dorlin: 1
@@ -15,8 +15,8 @@ locks:
  * The console, asked by whoever is not signed in, by forged and mixed sessions, from everywhere; and by a keeper, of
  * locks that are another's. Nobody gets a result but by a whole session of their own, and nothing is changed.
  */
-export async function attackConsole({ most, until, seed }: Limits): Promise<Attacked> {
-  const random = seededRandom(seed);
+export async function attackConsole(limits: Limits): Promise<Attacked> {
+  const random = seededRandom(limits.seed);
   const world = await testConsole(policy, {
     'members/index.html': '<title>M</title>',
     'press/index.html': '<title>P</title>',
@@ -49,7 +49,7 @@ export async function attackConsole({ most, until, seed }: Limits): Promise<Atta
   let tried = 0;
   try {
     const before = (await owner.session()).version;
-    for (; tried < most && Date.now() < until; tried++) {
+    for (; !isOver(limits, tried); tried++) {
       const name = pick(names);
       const cookie = pick([
         undefined,

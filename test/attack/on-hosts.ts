@@ -9,7 +9,7 @@ import { seededRandom } from '../support/random.js';
 import { rawExchange } from '../support/raw-http.js';
 import { startRedis } from '../support/redis.js';
 import { temporaryFolder } from '../support/sites.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 /** What nothing that is handed on may name. */
 const canary = 'locked.example';
@@ -19,10 +19,10 @@ const canary = 'locked.example';
  * names the other to what stands behind, in any of the ways in which a request can name a host. What stands
  * behind goes by each of them.
  */
-export async function attackHosts({ most, until, seed }: Limits): Promise<Attacked> {
+export async function attackHosts(limits: Limits): Promise<Attacked> {
   const about = 'hosts, targets and headers that name two sites';
   if (lacksProgram('redis-server') !== false) return { name: 'hosts', tried: 0, found: [], about: 'without Redis' };
-  const random = seededRandom(seed);
+  const random = seededRandom(limits.seed);
   const pick = <T>(all: readonly T[]): T => all[random.below(all.length)] as T;
   const { folder, remove } = await temporaryFolder();
   const redis = await startRedis(folder);
@@ -99,7 +99,7 @@ export async function attackHosts({ most, until, seed }: Limits): Promise<Attack
   let tried = 0;
   let served = 0;
   try {
-    for (; tried < most && Date.now() < until; tried++) {
+    for (; !isOver(limits, tried); tried++) {
       const target = pick([
         '/about',
         '/about',

@@ -5,7 +5,7 @@ import { lacksProgram } from '../support/programs.js';
 import { seededRandom } from '../support/random.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
 import { startAsking } from '../support/web-servers.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 import { attackedSite } from './site.js';
 import { hostileTarget } from './targets.js';
 
@@ -31,7 +31,7 @@ const onConnection = 64;
 /** Hostile targets by HTTP/2 over TLS, many at once on each connection, to a web server that asks. */
 export const attackHttp2 =
   (server: WebServer) =>
-  async ({ most, until, seed }: Limits): Promise<Attacked> => {
+  async (limits: Limits): Promise<Attacked> => {
     const name = `${server} that asks, by HTTP/2`;
     const lacking = lacksProgram(server) || lacksProgram('openssl');
     if (lacking !== false) return { name, tried: 0, found: [], about: `skipped: ${lacking}` };
@@ -40,7 +40,7 @@ export const attackHttp2 =
     const files = Object.entries(site.files).map(([path, content]) => [`site/${path}`, content] as const);
     await writeFiles(folder, { ...Object.fromEntries(files), 'dorlin.yaml': site.text });
     const running = await startAsking(server, { folder, policyFile: join(folder, 'dorlin.yaml'), isSecure: true });
-    const random = seededRandom(seed);
+    const random = seededRandom(limits.seed);
     const statuses = new Map<string, number>();
     const found: string[] = [];
     let tried = 0;
@@ -59,7 +59,7 @@ export const attackHttp2 =
         const session = open(running.port);
         await Promise.all(Array.from({ length: onConnection }, () => ask(session)));
         session.destroy();
-      } while (tried < most && Date.now() < until);
+      } while (!isOver(limits, tried));
       const last = open(running.port);
       const { status } = await answerOf(last, { ':authority': 'site.example', ':path': '/about' });
       if (status !== '200') found.push(`it no longer answers: ${status}`);

@@ -5,7 +5,7 @@ import { policyText } from '../support/policies.js';
 import { seededRandom } from '../support/random.js';
 import { rawClient } from '../support/raw-http.js';
 import { runSite, writeFiles } from '../support/sites.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 const canary = 'CANARY beside the pictures';
 
@@ -13,8 +13,8 @@ const canary = 'CANARY beside the pictures';
  * The addresses of kept pictures, which everybody may have, as a way to what lies around them: the secret, the
  * passwords, the policy, locked pages.
  */
-export async function attackKept({ most, until, seed }: Limits): Promise<Attacked> {
-  const random = seededRandom(seed);
+export async function attackKept(limits: Limits): Promise<Attacked> {
+  const random = seededRandom(limits.seed);
   const pick = <T>(all: readonly T[]): T => all[random.below(all.length)] as T;
   const site = await runSite({ 'members/log.html': canary }, await policyText({ members: { covers: ['/members/'] } }));
   const own = await keep(site.policyFile, 'night', 'png', Buffer.from('a picture'));
@@ -44,7 +44,7 @@ export async function attackKept({ most, until, seed }: Limits): Promise<Attacke
   let tried = 0;
   let open = 0;
   try {
-    for (; tried < most && Date.now() < until; tried++) {
+    for (; !isOver(limits, tried); tried++) {
       const way = Array.from({ length: random.below(4) }, () => pick(parts)).join(pick(['/', '', '%2f', '//']));
       const prefix = pick([
         '/_dorlin/assets/kept/',

@@ -5,7 +5,7 @@ import { isPatrolMark, patrolMark } from '../../src/core/passes/patrol-mark.js';
 import { testGuard, testSecret } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 import { seededRandom, type Random } from '../support/random.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 const letters = 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_.~%=+/ ';
 
@@ -38,7 +38,7 @@ function spoiled(tokens: readonly string[], random: Random): string {
 }
 
 /** Entry links, those of one's own and the marks of patrols, spoiled in every way: none counts. */
-export async function attackLinks({ most, until, seed }: Limits): Promise<Attacked> {
+export async function attackLinks(limits: Limits): Promise<Attacked> {
   const link = (id: string) => ({ id, label: id, until: '2999-01-01' });
   const policy = await testPolicy({
     press: { covers: ['/press/'], links: [link('herald99'), link('other999')] },
@@ -69,10 +69,10 @@ export async function attackLinks({ most, until, seed }: Limits): Promise<Attack
     await patrolMark('other', now + 60, keys),
   ];
   const valid = new Set(tokens);
-  const random = seededRandom(seed);
+  const random = seededRandom(limits.seed);
   const found: string[] = [];
   let tried = 0;
-  for (; tried < most && Date.now() < until; tried++) {
+  for (; !isOver(limits, tried); tried++) {
     if (tried % 8 === 0) {
       const mark = spoiled(marks, random);
       const isRight = mark === marks[0];

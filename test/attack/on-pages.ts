@@ -14,7 +14,7 @@ import { testGuard } from '../support/guards.js';
 import { testPolicy } from '../support/policies.js';
 import { seededRandom, type Random } from '../support/random.js';
 import { canariesIn, soup } from '../support/soup.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 /** A page as the application sends it. */
 interface SentPage {
@@ -149,10 +149,10 @@ function differsByProof(text: string): boolean {
  * them, through the guard; compared with what Chromium makes of them. Nothing of a section may be in
  * an answer, and a page that is cut must be the page before but for its section.
  */
-export async function attackPages({ most, until, seed }: Limits): Promise<Attacked> {
+export async function attackPages(limits: Limits): Promise<Attacked> {
   const name = 'pages';
   if (skipBrowser !== false) return { name, tried: 0, found: [], about: `skipped: ${skipBrowser}` };
-  const random = seededRandom(seed);
+  const random = seededRandom(limits.seed);
   let pages: HostilePage[] = [];
   const { url, blank, close } = await serverOf(
     (target) => pages[Number(/\?(\d+)/.exec(target)?.[1] ?? 0)]?.sent ?? nothing,
@@ -188,8 +188,8 @@ export async function attackPages({ most, until, seed }: Limits): Promise<Attack
     else if (after.tree !== before.tree) fail(`${after.tree}\n    was ${before.tree}\n   `);
   };
   try {
-    while (tried < most && Date.now() < until) {
-      pages = Array.from({ length: Math.min(atOnce, most - tried) }, (_, at) => hostilePage(at, random));
+    while (!isOver(limits, tried)) {
+      pages = Array.from({ length: Math.min(atOnce, limits.most - tried) }, (_, at) => hostilePage(at, random));
       await Promise.all(pages.map(attack));
       tried += pages.length;
     }
@@ -251,9 +251,9 @@ const without = /^(?:html|head|body|script|style|title|meta|link|base|select|opt
  */
 export const attackDocuments =
   (folders: readonly string[]) =>
-  async ({ most, until, seed }: Limits): Promise<Attacked> => {
+  async (limits: Limits): Promise<Attacked> => {
     const name = 'documents';
-    const random = seededRandom(seed);
+    const random = seededRandom(limits.seed);
     const files = documents(folders);
     let sent: SentPage = { body: Buffer.alloc(0), headers: { 'content-type': html }, status: 200 };
     const { url, blank, close } = await serverOf(() => sent);
@@ -261,7 +261,7 @@ export const attackDocuments =
     let tried = 0;
     let shut = 0;
     try {
-      while (files.length > 0 && tried < most && Date.now() < until) {
+      while (files.length > 0 && !isOver(limits, tried)) {
         const [file = ''] = files.splice(random.below(files.length), 1);
         const source = readFileSync(file, 'utf8')
           .replace(/<script[^>]*>[^]*?<\/script>/gi, '')

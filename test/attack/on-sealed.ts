@@ -15,7 +15,7 @@ import { seededRandom, type Random } from '../support/random.js';
 import { openedFrom, siteToSeal } from '../support/sealed.js';
 import { runSite } from '../support/sites.js';
 import { canariesIn, soup } from '../support/soup.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 const names = [
   'a',
@@ -107,11 +107,11 @@ function randomFiles(random: Random): Record<string, string> {
  * Sites of hostile names, pages and policies, sealed, and served by a guard: what lies in the folder may say
  * nothing that a stranger at the guard is not told. And sealed bytes changed in every way open to nothing else.
  */
-export async function attackSealed({ most, until, seed }: Limits): Promise<Attacked> {
-  const random = seededRandom(seed);
+export async function attackSealed(limits: Limits): Promise<Attacked> {
+  const random = seededRandom(limits.seed);
   const found: string[] = [];
   let [tried, refused, sealed, opened] = [0, 0, 0, 0];
-  while (tried < most && Date.now() < until) {
+  while (!isOver(limits, tried)) {
     const locks = randomLocks(random);
     const files = randomFiles(random);
     const about = { folder: 'site', marks: true };

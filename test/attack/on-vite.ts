@@ -5,7 +5,7 @@ import { dorlin } from '../../src/vite.js';
 import { seededRandom, type Random } from '../support/random.js';
 import { siteToSeal } from '../support/sealed.js';
 import { writeFiles } from '../support/sites.js';
-import type { Attacked, Limits } from './on-targets.js';
+import { isOver, type Attacked, type Limits } from './on-targets.js';
 
 const page = (body: string) => `<!doctype html><html lang="en"><title>A page</title>${body}`;
 const files = {
@@ -73,8 +73,8 @@ const ask = (port: number, target: string) =>
   });
 
 /** Vite’s development server, which finds one file by many addresses: by none of them what lies in a locked folder. */
-export async function attackVite({ most, until, seed }: Limits): Promise<Attacked> {
-  const random = seededRandom(seed);
+export async function attackVite(limits: Limits): Promise<Attacked> {
+  const random = seededRandom(limits.seed);
   const strong = 'heather lantern slow comet';
   const site = await siteToSeal({ members: { covers: ['/members/'], passwords: { aa: strong } } }, {}, {});
   await writeFiles(site.folder, files);
@@ -91,7 +91,7 @@ export async function attackVite({ most, until, seed }: Limits): Promise<Attacke
   const hidden = Object.keys(files).filter((name) => name.includes('members/'));
   const found: string[] = [];
   let [tried, answered] = [0, 0];
-  while (tried < most && Date.now() < until) {
+  while (!isOver(limits, tried)) {
     const targets = Array.from({ length: 16 }, () =>
       addressOf(hidden[random.below(hidden.length)] ?? '', site.folder, port, random),
     );
