@@ -18,6 +18,9 @@ export class FetchVisit implements Visit {
   get headers(): VisitHeaders {
     return (this.#headers ??= headersOf(this.raw));
   }
+  settle(): void {
+    this.#headers = { ...headersOf(this.raw) };
+  }
   get encrypted(): boolean {
     return this.raw.url.startsWith('https:');
   }

@@ -23,6 +23,7 @@ export function visitOf(request: IncomingMessage): Visit {
 /** A request as a visit. What costs anything is only looked up when it is asked for. */
 export class NodeVisit implements Visit {
   readonly #request: HandedRequest;
+  #settled: VisitHeaders | undefined;
 
   constructor(
     request: HandedRequest,
@@ -34,7 +35,10 @@ export class NodeVisit implements Visit {
     return this.#request.method ?? 'GET';
   }
   get headers(): VisitHeaders {
-    return this.#request.headers;
+    return this.#settled ?? this.#request.headers;
+  }
+  settle(): void {
+    this.#settled ??= { ...this.#request.headers };
   }
   get raw(): IncomingMessage {
     return this.#request;

@@ -7,6 +7,11 @@ export interface Visit {
   /** The request target as it arrived, not decoded, not resolved (RFC 9112 section 3.2). */
   readonly target: string;
   readonly headers: VisitHeaders;
+  /**
+   * Called where something is decided once the application has answered: from now on `headers` are those that arrived,
+   * whatever it changes. Left out where nobody can change them.
+   */
+  readonly settle?: () => void;
   /** Whether the connection itself is encrypted. */
   readonly encrypted: boolean;
   /** Whether it is asked about beforehand alone, and comes once more if it is refused. */
