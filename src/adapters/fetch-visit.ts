@@ -19,7 +19,8 @@ export class FetchVisit implements Visit {
     return (this.#headers ??= headersOf(this.raw));
   }
   settle(): void {
-    this.#headers = { ...headersOf(this.raw) };
+    const all: Record<string, string> = Object.fromEntries(this.raw.headers);
+    this.#headers = { ...all, host: all['host'] ?? hostIn(this.raw) };
   }
   get encrypted(): boolean {
     return this.raw.url.startsWith('https:');
