@@ -1,6 +1,7 @@
 import { stranger, unmetConditions, type BypassCondition, type Visitor } from './bypass/bypass.js';
 import type { Pass, PassStanding } from './passes/pass.js';
 import { passStanding } from './passes/pass.js';
+import type { Companion } from './places/canonical.js';
 import type { Refusal } from './places/request-target.js';
 import type { Lock, Policy } from './policy/types.js';
 import { countsAt } from './policy/lock-state.js';
@@ -40,6 +41,8 @@ export type Decision =
 export type Reason =
   | { readonly code: 'refused'; readonly refusal: Refusal }
   | { readonly code: 'read-as'; readonly reading: string }
+  /** It may send the content of another page or file, by a kind of companion; these locks are before that. */
+  | { readonly code: 'companion'; readonly kind: string; readonly reading: string; readonly locks: readonly string[] }
   | {
       readonly code: 'covered';
       readonly lock: string;
@@ -90,12 +93,14 @@ export function locksBefore(policy: Policy, target: string, now: number): Standi
  * The same, found out anew.
  *
  * @param onReading - told of every reading, also of one that no lock covers
+ * @param onCompanion - told of every locked page or file whose content the address may send as well
  */
 export function findLocksBefore(
   policy: Policy,
   target: string,
   now: number,
   onReading?: (reading: string, nearest: readonly Lock[]) => void,
+  onCompanion?: (companion: Companion, locks: readonly Lock[]) => void,
 ): Standing {
   const canonical = policy.read(target);
   if (!canonical.ok) return { kind: 'refused', refusal: canonical.refusal };
@@ -107,7 +112,43 @@ export function findLocksBefore(
     onReading?.(reading, nearest);
     if (nearest.length > 0) (readings ??= []).push(nearest);
   }
+  for (const companion of canonical.companions ?? []) {
+    for (const locks of locksOfCompanion(policy, canonical.readings, companion, counts)) {
+      onCompanion?.(companion, locks);
+      (readings ??= []).push(locks);
+    }
+  }
   return readings === undefined ? open : { kind: 'locked', readings };
+}
+
+/**
+ * The locks of a page or a file whose content another address may send, its sections included: any lock of a
+ * group would do, and every group must be open. A lock that makes an exception for exactly that address (by a
+ * page or a pattern of pages) makes it for the content too, if the address is the page's own with one more
+ * ending. A folder of exceptions (`/_next/`) says nothing of what is sent from there.
+ */
+function locksOfCompanion(
+  policy: Policy,
+  own: readonly string[],
+  { reading, isTwin }: Companion,
+  counts: ((lock: Lock) => boolean) | undefined,
+): (readonly Lock[])[] {
+  const sections = [...(policy.sections.get(reading)?.values() ?? [])];
+  const groups = [policy.index.nearest(reading, counts), ...sections].map((locks) =>
+    counts === undefined ? locks : locks.filter(counts),
+  );
+  const isLocked = (locks: readonly Lock[]) => locks.length > 0;
+  if (!isTwin || !groups.some(isLocked)) return groups.filter(isLocked);
+  const excepting = own.map(
+    (one) =>
+      new Set(
+        policy.index
+          .statements(one)
+          .filter(({ says, place }) => says === 'except' && /^page(?:-pattern)?$/.test(place.kind))
+          .map(({ lock }) => lock),
+      ),
+  );
+  return groups.map((locks) => locks.filter((lock) => !excepting.every((all) => all.has(lock)))).filter(isLocked);
 }
 
 /**
@@ -120,10 +161,19 @@ export function findLocksBefore(
 export function decide(policy: Policy, question: Question, because?: Reason[]): Decision {
   const { target, now } = question;
   if (because === undefined) return decideBehind(locksBefore(policy, target, now), question);
-  const standing = findLocksBefore(policy, target, now, (reading, nearest) => {
-    explainReading(policy, reading, nearest, now, because);
-    if (nearest.length > 0) openingAmong(nearest, question, because);
-  });
+  const standing = findLocksBefore(
+    policy,
+    target,
+    now,
+    (reading, nearest) => {
+      explainReading(policy, reading, nearest, now, because);
+      if (nearest.length > 0) openingAmong(nearest, question, because);
+    },
+    ({ kind, reading }, locks) => {
+      because.push({ code: 'companion', kind, reading, locks: locks.map(({ name }) => name) });
+      openingAmong(locks, question, because);
+    },
+  );
   if (standing.kind === 'refused') because.push({ code: 'refused', refusal: standing.refusal });
   return decideBehind(standing, question);
 }

@@ -51,6 +51,8 @@ export function reasonText(reason: Reason): string {
       return `the address is refused: ${refusalWords[reason.refusal]}`;
     case 'read-as':
       return `the address reads as ${readablePath(reason.reading)}`;
+    case 'companion':
+      return `the address may send the content of ${readablePath(reason.reading)} (${reason.kind}), which is locked by ${reason.locks.join(' or ')}`;
     case 'covered':
       return reason.nearest
         ? `lock ${reason.lock} covers it by ${reason.place}, and no other names it more closely`

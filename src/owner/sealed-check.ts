@@ -22,6 +22,7 @@ const leaks: ReadonlySet<PatrolCode> = new Set<PatrolCode>([
   'section-open',
   'screen-holds-page',
   'copy-open',
+  'companion-opens',
   'words-in-search-index',
   'words-in-feed',
   'feed-names-locked',

@@ -47,6 +47,10 @@ export function expectationOf(policy: Policy, now: number): Expectation {
     const read = policy.read(target);
     return read.ok ? read.readings : [];
   };
+  const withCompanions = (target: string) => {
+    const read = policy.read(target);
+    return read.ok ? [...read.readings, ...(read.companions ?? []).map(({ reading }) => reading)] : [];
+  };
   return {
     policy,
     isOpen(target, { passes, visitor }) {
@@ -58,7 +62,7 @@ export function expectationOf(policy: Policy, now: number): Expectation {
       const decision = decide(policy, { target, passes: [], now });
       if (decision.kind !== 'shut') return undefined;
       const lock = lockToAsk(decision.locks);
-      for (const reading of readings(target)) {
+      for (const reading of withCompanions(target)) {
         const said = policy.index.statements(reading).find((one) => one.says === 'covers' && one.lock === lock);
         if (said !== undefined) return { place: said.place.text, lock: lock.name };
       }

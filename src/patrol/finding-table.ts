@@ -92,6 +92,12 @@ export const patrolTable = {
     why: 'Packed, old or source versions of a page say the same as the page.',
     mend: 'Delete it, or cover it by the same lock.',
   },
+  'companion-opens': {
+    severity: 'leak',
+    title: 'The content of a locked page or picture is open at an address of a framework',
+    why: 'Web frameworks send the data of a page, and smaller pictures, from addresses of their own.',
+    mend: 'Put the guard before everything that the site serves: it locks these addresses with the page.',
+  },
   'query-opens': {
     severity: 'leak',
     title: 'A query opens',

@@ -7,7 +7,7 @@ import type { LeakIndex } from './leak-index.js';
 import { forwarded, isLoopbackTrusted } from './address-role.js';
 import { isOpenToStrangers } from './note.js';
 import type { Sample } from './samples.js';
-import { copiesOf, queriesOf, spellingsOf } from './spellings.js';
+import { companionsOf, copiesOf, queriesOf, spellingsOf } from './spellings.js';
 import type { Facts } from './facts.js';
 import { madeUp, type Tour } from './tour.js';
 
@@ -88,6 +88,7 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
     ...spelled('spelling-opens', spellingsOf(target)),
     ...(isPage ? spelled('query-opens', queriesOf(target)) : []),
     ...(isPage && !sample.isSection ? spelled('copy-open', copiesOf(target)) : []),
+    ...companionProbes(target, isPage),
     ...(sample.isSection ? [] : methodProbes(target, inside, tour.strangers.get(target))),
     ...[...headerProbes(target), ...hostProbes(target)].map(([code, how, headers, at]) =>
       with_(code, how, headers, at),
@@ -95,6 +96,18 @@ function probesOf(tour: Tour, sample: Sample): Probe[] {
     ...dataProbes(target),
     ...forgedProbes(tour, sample),
   ];
+}
+
+/** Data of a page has its words; a picture made of another has nothing of it that could be compared. */
+function companionProbes(target: string, isPage: boolean): Probe[] {
+  const isPicture = ({ status, headers }: Facts) =>
+    status === 200 && headers['content-type']?.startsWith('image/') === true;
+  return companionsOf(target, isPage).map(({ name, target: at }) => ({
+    code: 'companion-opens',
+    how: name,
+    ask: { target: at },
+    ...(isPage ? {} : { isLeak: isPicture }),
+  }));
 }
 
 const is2xx = ({ status }: Facts) => status >= 200 && status < 300;

@@ -1,3 +1,5 @@
+import { companionSamples } from '../core/companions/companions.js';
+
 /** Another way to write an address, which some server somewhere reads as the same. */
 export interface Spelling {
   readonly name: string;
@@ -82,6 +84,17 @@ export const copiesOf = (target: string): Spelling[] =>
     'its feed': (path) => [`${path.replace(/\/$/, '')}/feed/`, `${path.replace(/\/$/, '')}/index.xml`],
   });
 
+/** Addresses by which web frameworks send the content of a page or, of a file, pictures made of it. */
+export function companionsOf(target: string, isPage: boolean): Spelling[] {
+  const path = pathOf(target);
+  const bare = isPage ? path.replace(/(?:\/(?:index\.html?)?|\.html?)$/i, '') || '/' : path;
+  return companionSamples(bare)
+    .filter(({ kind }) => isPage !== kind.startsWith('image-'))
+    .map(({ kind, address }) => ({ name: `an address of its content (${kind})`, target: address }));
+}
+
+const pathOf = (target: string) => target.split('?', 1)[0] ?? '/';
+
 /** Names beside a page: of itself, of its file, of the file in its folder. */
 function each(path: string, endings: readonly string[]): string[] {
   const bare = path.replace(/\/$/, '').replace(/\.html?$/i, '');
@@ -93,7 +106,7 @@ function spelled(
   target: string,
   by: Readonly<Record<string, (path: string) => string | readonly string[]>>,
 ): Spelling[] {
-  const path = target.split('?', 1)[0] ?? '/';
+  const path = pathOf(target);
   const seen = new Set([path]);
   return Object.entries(by).flatMap(([name, way]) =>
     [way(path)].flat().flatMap((one) => {

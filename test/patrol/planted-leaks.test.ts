@@ -33,6 +33,7 @@ const planted: Readonly<Record<string, readonly [code: string, where: string]>> 
   'file-beside': ['file-beside-open', '/pictures/beside.png'],
   'page-beside': ['page-beside-open', '/beside'],
   copy: ['copy-open', '/letter.html.bak'],
+  companion: ['companion-opens', '/letter.data'],
   'ledger-open': ['open-to-strangers', '/ledger/'],
   'child-open': ['child-open', '/barn/deep'],
   section: ['section-open', '/talks#room'],

@@ -117,6 +117,7 @@ const types: Readonly<Record<string, string>> = {
   jpg: 'image/jpeg',
   pdf: 'application/pdf',
   bak: 'text/plain',
+  data: 'application/octet-stream',
   gz: 'application/gzip',
 };
 
@@ -245,6 +246,7 @@ async function filesOf(has: Flaws): Promise<Files> {
   put('/letter', page('/letter'));
   if (has('copy')) put('/letter.html.bak', page('/letter'));
   if (has('copy')) put('/letter.md.gz', gzipSync(prose('/letter', 6).join('\n\n')));
+  if (has('companion')) put('/letter.data', JSON.stringify({ nodes: [{ data: prose('/letter', 6).join(' ') }] }));
   for (const room of ['gate', 'desk', 'tower', 'board', 'idle', ...rooms]) {
     put(`/${room}/`, page(`/${room}/`, { body: `<a href="/${room}/deep">Deep</a>` }));
     put(`/${room}/deep`, page(`/${room}/deep`));
@@ -294,6 +296,7 @@ const goesAround: Front = ({ path, target, method, headers, has }) => {
     is('child-open', path === '/barn/deep') ||
     is('section', path === '/talks') ||
     is('listings', path === '/feed.xml' || path === '/sitemap.xml') ||
+    is('companion', path === '/letter.data') ||
     is('spelling', path !== path.toLowerCase() && path.toLowerCase() === probed) ||
     (path === probed &&
       (is('query', target.includes('print=1')) ||

@@ -8,12 +8,28 @@ import { maxPathLength, maxTargetLength, normalTarget, type Refusal } from './re
  * a visitor must be let in by *every* one. The plainest comes first.
  */
 export type Canonical =
-  { readonly ok: true; readonly readings: readonly string[] } | { readonly ok: false; readonly refusal: Refusal };
+  | {
+      readonly ok: true;
+      readonly readings: readonly string[];
+      /** Pages and files whose content this address may send as well; none, if left out. */
+      readonly companions?: readonly Companion[] | undefined;
+    }
+  | { readonly ok: false; readonly refusal: Refusal };
+
+/** A page or a file that an address sends the content of, though it has an address of its own. */
+export interface Companion {
+  /** The name of its kind. */
+  readonly kind: string;
+  /** Its canonical path. */
+  readonly reading: string;
+  /** Whether an exception for exactly the address is one for the content too. */
+  readonly isTwin: boolean;
+}
 
 /** Most path parts that are read. */
 export const maxParts = 128;
 /** Most readings of one target; more is no honest address. */
-const maxReadings = 32;
+export const maxReadings = 32;
 
 const slash = 47;
 const dot = 46;
@@ -40,6 +56,22 @@ export function targetReader(siteRules: PlaceRules, asPlace = false): (target: s
     return plain === undefined
       ? readCarefully(target, { rules, indexFiles, indexBases, asPlace })
       : { ok: true, readings: [plain] };
+  };
+}
+
+/**
+ * Makes the reader of paths in parts, decoded and folded, for one site.
+ *
+ * @param siteRules - the site's rules
+ */
+export function partsReader(siteRules: PlaceRules): (parts: readonly string[]) => ReadonlySet<string> {
+  const rules = foldRules(siteRules);
+  const indexFiles = new Set(rules.indexFiles);
+  const indexBases = new Set(rules.indexFiles.map((file) => withoutExtension(file, rules)));
+  return (parts) => {
+    const readings = new Set<string>();
+    addReadings(parts, readings, { rules, indexFiles, indexBases, asPlace: false });
+    return readings;
   };
 }
 

@@ -1,4 +1,5 @@
 import type { Bypass } from '../bypass/bypass.js';
+import { readingCompanions } from '../companions/companions.js';
 import { targetReader, type Canonical } from '../places/canonical.js';
 import { coverIndex, type Statement } from '../places/cover-index.js';
 import { foldRules } from '../places/fold.js';
@@ -18,7 +19,7 @@ export type CompiledPolicy =
 export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const problems: PolicyProblem[] = [];
   const rules = foldRules(document.site);
-  const read = remembering(targetReader(document.site));
+  const read = remembering(readingCompanions(targetReader(document.site), document.site));
   const readPlace = targetReader(document.site, true);
   const parse = (text: string) => parsePlace(text, readPlace, rules);
 
