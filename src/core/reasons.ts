@@ -19,6 +19,7 @@ export const refusalWords: Record<Refusal, string> = {
   'dot-segment': 'it has a part that is only dots, which servers resolve differently',
   'stream-name': 'it names a file stream',
   'too-many-readings': 'it can be read in too many ways',
+  'own-file': 'it names a file of Dorlin’s own, which nobody ever gets',
 };
 
 const standingWords: Record<PassStanding, string> = {

@@ -42,6 +42,11 @@ export interface GuardOptions {
   readonly verifier: HashVerifier;
   readonly counters: Counters;
   /**
+   * Names of files of Dorlin's own besides the usual ones, such as that of a policy which is not called
+   * `dorlin.yaml`. Nobody gets a file of such a name, in whatever folder. @default none
+   */
+  readonly ownNames?: readonly string[] | undefined;
+  /**
    * How many tries all locks of one site may take together, whatever its policy says: where there are many
    * sites, none may have the time of all for its guesses. @default as many as its locks allow
    */

@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
+import { ownNames } from '../core/places/own-names.js';
 
 /**
  * The files of a site's folder as site paths (`/press/index.html`), sorted. Files and folders
@@ -17,11 +18,11 @@ export async function siteFiles(folder: string, isOwn: (path: string) => boolean
   return entries
     .filter((entry) => entry.isFile() && !isOwn(resolve(entry.parentPath, entry.name)))
     .map((entry) => `/${relative(folder, join(entry.parentPath, entry.name)).split(sep).join('/')}`)
-    .filter(
-      (path) => !/\/\.(?!well-known\/)/.test(path) && !/^\/#?dorlin(?:\.draft)?\.ya?ml/.test(path) && !isScratch(path),
-    )
+    .filter((path) => !/\/\.(?!well-known\/)/.test(path) && !isOwnName(path) && !isScratch(path))
     .sort();
 }
+
+const isOwnName = ownNames();
 
 /** Whether a file is what an editor keeps beside another: a copy of it before or during a change. */
 const isScratch = (path: string) => scratch.test(path);

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { dirname } from 'node:path';
+import { basename, dirname } from 'node:path';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Letter } from '../core/site-ports.js';
 import type { GuardOptions } from '../guard/context.js';
@@ -22,7 +22,7 @@ import { tokenKeysFrom } from './token-keys.js';
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts extends Pick<
   GuardOptions,
-  'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
+  'ownNames' | 'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
 > {
   readonly hasher?: GuardOptions['hasher'] | undefined;
   readonly verifier?: GuardOptions['verifier'] | undefined;
@@ -76,6 +76,12 @@ export function guardFromPorts({ policies, journal, onEvent, ...ports }: GuardPo
     await journal?.settled();
   };
   return { ...guard, close };
+}
+
+/** Names of a policy and its draft, if they are not the usual ones: those are known to every guard. */
+function namesOfPolicy(file: string): string[] | undefined {
+  const names = [file, draftFile(file)].map((one) => basename(one));
+  return names.every((name) => /^dorlin\b/.test(name)) ? undefined : names;
 }
 
 /** Whether a draft lies beside a policy; looked for every few seconds at most, when it is asked for. */
@@ -138,6 +144,7 @@ export async function guardFromFile(file: string, options: FileGuardOptions = {}
     closing.push(endKeys);
     const guard = guardFromPorts({
       requests: requestDesk(file, keys, sendLetter),
+      ownNames: namesOfPolicy(file),
       linkUses: fileLinkUses(file),
       keptFile: (_, name) => readKept(file, name),
       tokenKeys: tokenKeysFrom(dirname(file)),

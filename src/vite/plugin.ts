@@ -1,15 +1,20 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
-import { isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { basename, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import type { Connect, Logger, Plugin, ResolvedConfig, Rolldown } from 'vite';
 import * as z from 'zod';
 import { guardMiddleware } from '../adapters/node.js';
+import { sendAnswer } from '../adapters/send-answer.js';
 import { DorlinError } from '../core/errors.js';
+import { ownNames } from '../core/places/own-names.js';
 import type { Policy } from '../core/policy/types.js';
+import { nothingHere } from '../guard/answers/missing.js';
+import { draftFile } from '../stores/draft-files.js';
+import { isOwnFile } from '../stores/own-files.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { guardFromFile, type FileGuard, type FileGuardOptions } from '../stores/file-guard.js';
 import { isLockedByItself, placeBeside } from './kept-in-place.js';
-import { judgedAddress, type Sources } from './sources.js';
+import { asksForOwn, judgedAddress, type Sources } from './sources.js';
 
 /** What becomes of the built site. */
 export interface SealOnBuild {
@@ -139,6 +144,7 @@ export function dorlin(options: DorlinOptions = {}): Plugin {
           server.ws.send({ type: 'full-reload' });
         });
         const isKept = (path: string) => isLockedByItself(guard.policy(), path, Date.now() / 1000);
+        server.middlewares.use(notOwn({ root, publicDir }, policyFile(), guard.policy));
         server.middlewares.use(unlessSource(guardMiddleware(guard), { root, publicDir, isKept }));
         server.httpServer?.once('close', () => void end());
       },
@@ -146,12 +152,14 @@ export function dorlin(options: DorlinOptions = {}): Plugin {
     configurePreviewServer: {
       order: 'pre',
       handler: async (server) => {
-        const { root, build } = server.config;
+        const { root, publicDir, build } = server.config;
         if (!existsSync(resolve(root, build.outDir))) {
           throw new DorlinError('folder-missing', `There is no folder ${build.outDir} to show.`, {
             mend: 'Run `vite build` first.',
           });
         }
+        const sealed = await loadPolicy(policyFile());
+        server.middlewares.use(notOwn({ root: resolve(root, build.outDir), publicDir }, policyFile(), () => sealed));
         if (isSealed && preview === 'sealed') return;
         server.middlewares.use(guardMiddleware(await guardFor(server.config.logger, () => undefined)));
         server.httpServer.once('close', () => void end());
@@ -210,6 +218,19 @@ function refuseUnknown(options: DorlinOptions): void {
   const { error } = known.safeParse(options);
   if (error !== undefined) throw new DorlinError('call-wrong', `dorlin() in Vite: ${z.prettifyError(error)}`);
 }
+
+/** Answers whoever asks for one of Dorlin's own files, which Vite would serve from its root, that there is none. */
+const notOwn =
+  (
+    folders: Pick<Sources, 'root' | 'publicDir'>,
+    policyFile: string,
+    policy: () => Policy,
+  ): Connect.NextHandleFunction =>
+  (request, response, next) => {
+    const isOwnName = ownNames([basename(policyFile), basename(draftFile(policyFile))]);
+    if (!asksForOwn(request.url ?? '/', folders, isOwnFile(policyFile, policy()), isOwnName)) next();
+    else sendAnswer(request, response, nothingHere);
+  };
 
 /** A guard for what the finished site has; sources pass by it. */
 const unlessSource =

@@ -50,6 +50,28 @@ function* readingsOf(rawPath: string): Generator<string> {
 }
 
 /**
+ * Whether a request to one of Vite's servers is for a file of Dorlin's own, by any name that Vite finds it by:
+ * below its root, in the public folder, by its path on the disk, with `?raw` or without.
+ *
+ * @param isOwn - tells it of true paths on the disk
+ * @param isOwnName - tells it of addresses
+ */
+export function asksForOwn(
+  target: string,
+  { root, publicDir }: Pick<Sources, 'root' | 'publicDir'>,
+  isOwn: (file: string) => boolean,
+  isOwnName: (target: string) => boolean,
+): boolean {
+  const rawPath = target.replace(/^https?:\/\/[^/?#]*/i, '').replace(/[?#].*$/s, '');
+  for (const path of readingsOf(rawPath)) {
+    if (isOwnName(path)) return true;
+    const places = [publicDir === '' ? undefined : join(publicDir, path), join(root, path), path];
+    if (places.some((place) => isOwn((place && realFile(place)) ?? ''))) return true;
+  }
+  return false;
+}
+
+/**
  * As which address a request to Vite’s development server is to be judged; undefined: not at all, as it is for
  * what the finished site has at no such address, a module or style before it is built, or something of Vite’s own.
  * Of those the policy says nothing. Pages, public files and whatever is doubtful are the guard’s to judge.

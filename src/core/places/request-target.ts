@@ -13,7 +13,8 @@ export type Refusal =
   | 'double-encoding'
   | 'dot-segment'
   | 'stream-name'
-  | 'too-many-readings';
+  | 'too-many-readings'
+  | 'own-file';
 
 /**
  * A request target in its one normal form: origin-form (RFC 9112 section 3.2.1), unreserved

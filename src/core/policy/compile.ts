@@ -3,6 +3,7 @@ import { readingCompanions } from '../companions/companions.js';
 import { targetReader, type Canonical } from '../places/canonical.js';
 import { coverIndex, type Statement } from '../places/cover-index.js';
 import { foldRules } from '../places/fold.js';
+import { ownNames, refusingOwn } from '../places/own-names.js';
 import { parsePlace, type Place } from '../places/place.js';
 import { defaultScreenName, makeScreens, type Screen } from '../screen/screen.js';
 import { compileOpeners, windowOf } from './openers.js';
@@ -19,7 +20,9 @@ export type CompiledPolicy =
 export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   const problems: PolicyProblem[] = [];
   const rules = foldRules(document.site);
-  const read = remembering(readingCompanions(targetReader(document.site), document.site));
+  const read = remembering(
+    refusingOwn(readingCompanions(targetReader(document.site), document.site), ownNames(namesOfRecords(document))),
+  );
   const readPlace = targetReader(document.site, true);
   const parse = (text: string) => parsePlace(text, readPlace, rules);
 
@@ -105,6 +108,10 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
   problems.push(...endlessRedirects(policy));
   return problems.length > 0 ? { ok: false, problems } : { ok: true, policy };
 }
+
+/** Names of the files in which what happens is recorded: they may be among the site's files. */
+const namesOfRecords = ({ journal, mail }: PolicyDocument): string[] =>
+  [journal?.file, mail.list].map((file) => file?.split(/[\\/]/).at(-1) ?? '');
 
 /** Remembers the last target, as one visit asks several times about the same. */
 function remembering(read: Policy['read']): Policy['read'] {
