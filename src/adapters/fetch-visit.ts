@@ -1,4 +1,5 @@
 import { FormTooLong } from '../guard/visit/form.js';
+import { readHost } from '../guard/visit/host.js';
 import type { Visit, VisitHeaders } from '../guard/visit/visit.js';
 
 /** A request of the fetch standard as the guard reads it. What costs anything is looked up when it is asked for. */
@@ -30,25 +31,30 @@ export class FetchVisit implements Visit {
   }
 }
 
-/** Where the path of an address begins. */
-const pathStart = (url: string) => {
-  const start = url.indexOf('/', url.indexOf('//') + 2);
-  return start < 0 ? url.length : start;
-};
+/**
+ * The one form of URL that is read (RFC 9110 section 4.2): whoever reads it again, a router or the URL parser of
+ * the runtime, finds the same host and the same path in it. Some runtimes put the header `Host` in front of the
+ * target as it arrived, so a URL can be anything: `http://host\members\x?/`.
+ */
+const plainUrl = /^https?:\/\/([^/?#\\@\s]+)(\/[^#\\\s]*)$/i;
 
-/** The host that a request's address names. */
-const hostIn = ({ url }: Request) => url.slice(url.indexOf('//') + 2, pathStart(url));
+/** The host that the URL of a request names; empty if it cannot be read for certain. */
+const hostIn = ({ url }: Request) => plainUrl.exec(url)?.[1] ?? '';
+
+/** No path: the guard refuses it. */
+const unreadable = '';
 
 /**
- * What was asked for, out of the letters of the address themselves, which routers read as well. Where
- * the address names another host than the header does, all of it: then it is the guard's to say.
+ * What was asked for, out of the characters of the URL themselves, which routers read too. If the URL names
+ * another host than the header does, all of it: then it is for the guard to say.
  */
 function targetOf(request: Request): string {
   const { url } = request;
-  const host = request.headers.get('host');
-  if (host !== null && host !== hostIn(request)) return url;
-  const path = url.slice(pathStart(url));
-  return path.startsWith('/') ? path : `/${path}`;
+  const [, host = '', path = unreadable] = plainUrl.exec(url) ?? [];
+  if (readHost(host) === undefined) return unreadable;
+  const header = request.headers.get('host');
+  if (header === null || header === host) return path;
+  return readHost(header) === undefined ? unreadable : url;
 }
 
 /**

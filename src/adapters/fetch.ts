@@ -84,7 +84,7 @@ export function handedOn(request: Request, { page, target, kind }: LetThrough, i
   const isMissing = kind === 'missing';
   if (isSameTarget && !isMissing && headers === undefined) return { asked: request, repeated };
   // Put together, as a path that begins with two slashes would be taken for a host.
-  const url = isSameTarget ? request.url : new URL(request.url).origin + target;
+  const url = isSameTarget ? request.url : originOf(request) + target;
   // No body can be sent with it, and runtimes refuse to copy a method that none can have.
   if (isMissing && request.method === 'HEAD') {
     return { asked: new Request(url, { headers: headers ?? request.headers }), repeated };
@@ -92,6 +92,9 @@ export function handedOn(request: Request, { page, target, kind }: LetThrough, i
   const moved = isSameTarget ? request : new Request(url, request);
   return { asked: headers === undefined ? moved : new Request(moved, { headers }), repeated };
 }
+
+/** Scheme and host of a request whose URL was judged: it is in the one form that is read. */
+const originOf = ({ url }: Request) => url.slice(0, url.indexOf('/', url.indexOf('//') + 2));
 
 /**
  * What was sent before, where a page has to be asked for whole; and headers for another request, where they could

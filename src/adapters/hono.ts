@@ -1,5 +1,6 @@
-import { movedTo } from '../guard/answers/answers.js';
+import { movedTo, textAnswer } from '../guard/answers/answers.js';
 import type { Guard } from '../guard/guard.js';
+import type { Verdict } from '../guard/visit/visit.js';
 import { finished, responseOf } from './fetch-answer.js';
 import { FetchVisit } from './fetch-visit.js';
 import { cameFrom, handedOn, openedBy, type FetchOptions, type Opened } from './fetch.js';
@@ -7,7 +8,7 @@ import { addressGiven } from './runtime-address.js';
 
 /** As much of a Hono context as is used. */
 export interface HonoContext {
-  readonly req: { raw: Request };
+  readonly req: { raw: Request; readonly path?: string };
   readonly env: unknown;
   get res(): Response;
   set res(response: Response | undefined);
@@ -42,6 +43,7 @@ export function guardHono(guard: Guard, { address = addressGiven }: FetchOptions
     const isMissing = verdict.kind === 'missing';
     if (!isMissing && verdict.target !== visit.target && !isSameAddress(request, verdict.target))
       return responseOf(movedTo(verdict.target), 'GET');
+    if (!(await isOpenByPath(guard, context, visit, verdict))) return responseOf(otherPath, method);
     const { asked, repeated } = handedOn(request, isMissing ? { ...verdict, kind: 'open' } : verdict, true);
     cameFrom(asked, visit.address);
     context.req.raw = asked;
@@ -65,6 +67,39 @@ export function guardHono(guard: Guard, { address = addressGiven }: FetchOptions
   };
   return Object.assign(middleware, { opened: openedBy(guard) });
 }
+
+/**
+ * Whether the path that Hono routes by is open too, if its `getPath` makes another one of the URL. Nothing can be
+ * cut out of such a page, as the address of the page that is sent is not known.
+ */
+async function isOpenByPath(guard: Guard, { req }: HonoContext, visit: FetchVisit, verdict: Verdict): Promise<boolean> {
+  const { path } = req;
+  const judged = visit.target.split('?', 1)[0] ?? '';
+  if (path === undefined || path === judged || path === decoded(judged)) return true;
+  const found = await guard.answer(new PathVisit(visit.raw, visit.address, encodeURI(path)));
+  const isIn = found.kind === 'open' || found.kind === 'let-in';
+  return isIn && (verdict.kind === 'missing' || found.page?.mayCut !== true);
+}
+
+class PathVisit extends FetchVisit {
+  constructor(
+    raw: Request,
+    address: string | undefined,
+    override readonly target: string,
+  ) {
+    super(raw, address);
+  }
+}
+
+function decoded(path: string): string {
+  try {
+    return decodeURI(path);
+  } catch {
+    return path;
+  }
+}
+
+const otherPath = textAnswer(403, 'The path that this application routes by is locked.');
 
 /** Whether an address is the judged one, but for what reading it as an address changes. */
 function isSameAddress({ url }: Request, target: string): boolean {

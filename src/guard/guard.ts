@@ -13,7 +13,7 @@ import { answerSubrequest, isSubrequest } from './endpoints/authorize.js';
 import { answerEndpoint } from './endpoints/endpoints.js';
 import { factsOf } from './visit/facts.js';
 import { guardedSite, type GuardedSite } from './guarded-site.js';
-import { missingVerdict, nothingHere } from './answers/missing.js';
+import { missingVerdict } from './answers/missing.js';
 import { correctedOpenCookie, isOpenedFor } from './visit/open-locks.js';
 import { outsiderAnswer } from './answers/outsider.js';
 import { noticeAnswer } from './answers/screen-answer.js';
@@ -147,8 +147,6 @@ const noSite = textAnswer(421, 'There is no site of this name here.');
 
 function refusalAnswer(context: GuardContext, refusal: Refusal): Verdict {
   tell(context, { type: 'refused', refusal });
-  // As if there were no such file.
-  if (refusal === 'own-file') return nothingHere;
   const why = refusalWords[refusal];
   return textAnswer(400, `This address cannot be read for certain: ${why}.`);
 }
@@ -185,8 +183,14 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
   }
   // Most requests are for open pages, and need no more than this.
   const standing = locksBefore(policy, target, now);
+  if (isOwnFile(context, standing)) {
+    tell(context, { type: 'refused', refusal: 'own-file' });
+    const facts = factsOf(context);
+    return facts instanceof Promise
+      ? facts.then((known) => missingVerdict(context, known))
+      : missingVerdict(context, facts);
+  }
   if (standing.kind === 'refused') return refusalAnswer(context, standing.refusal);
-  if (isOwnFile(context)) return refusalAnswer(context, 'own-file');
   if (standing.kind === 'open') return { kind: 'open', target, page: pageFilter(context) };
   const facts = factsOf(context);
   return facts instanceof Promise
@@ -194,12 +198,13 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
     : judge(context, standing, facts);
 }
 
-/** Whether a target names a file of Dorlin's own that only this guard knows the name of. */
-function isOwnFile({ options, guarded, target }: GuardContext): boolean {
+/** Whether a target names a file of Dorlin's own: by a usual name, or by one that only this guard knows. */
+function isOwnFile({ options, guarded, target }: GuardContext, standing: Standing): boolean {
+  if (standing.kind === 'refused') return standing.refusal === 'own-file';
   if (options.ownNames === undefined) return false;
   const read = guarded.policy.read(target);
   const isOwn = ownNames(options.ownNames);
-  return !read.ok || [...read.readings, ...(read.companions ?? []).map(({ reading }) => reading)].some(isOwn);
+  return read.ok && [...read.readings, ...(read.companions ?? []).map(({ reading }) => reading)].some(isOwn);
 }
 
 function judge(context: GuardContext, standing: Standing, facts: Facts, mayTry = true): Verdict | Promise<Verdict> {

@@ -4,7 +4,7 @@ import { missingProgram, startFront } from './fronts.js';
 import { sendAll } from './pipeline.js';
 import { sloppyReader } from './readers.js';
 import { attackedSite } from './site.js';
-import { hostileTarget } from './targets.js';
+import { hostileHost, hostileTarget } from './targets.js';
 
 /** What an attack came to. */
 export interface Attacked {
@@ -68,7 +68,8 @@ export async function attackFront(name: string, { most, until, seed }: Limits): 
       // HEAD has no body, whatever its length says, which the reader of answers cannot know.
       const plain = method === 'HEAD' ? 'GET' : method;
       const length = plain === 'POST' ? 'content-length: 0\r\n' : '';
-      yield `${plain} ${target} HTTP/1.1\r\nhost: site.example\r\n${extra}${length}\r\n`;
+      const host = random.below(4) === 0 ? hostileHost(site.names, random) : 'host: site.example\r\n';
+      yield `${plain} ${target} HTTP/1.1\r\n${host}${extra}${length}\r\n`;
     }
   }
   try {

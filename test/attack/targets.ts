@@ -198,3 +198,38 @@ export function hostileTarget(names: readonly string[], random: Random): string 
   else if (end === 2) target = `/about?${target}`;
   return target.slice(0, 6000);
 }
+
+/** What some runtimes take for the beginning of an address, as they put the header before the target. */
+const afterHost = [
+  '',
+  '/',
+  '\\',
+  '?',
+  '#',
+  '@',
+  ':',
+  ':80',
+  ':x',
+  '.',
+  '/..',
+  '%2f',
+  '%5c',
+  '\t',
+  ' ',
+  '[',
+  ';',
+  '//',
+  '\\\\',
+];
+
+/** The line or lines `Host` of a request, as no browser sends them. */
+export function hostileHost(names: readonly string[], random: Random): string {
+  const name = pick(names, random);
+  const path = name.replaceAll('/', pick(['/', '\\', '%2f'], random)).replace(/\.html$/, pick(['', '.html'], random));
+  const host = pick(['site.example', '', 'k', 'u@site.example', '[::1]', '127.0.0.1', 'http://site.example'], random);
+  const joint = pick(afterHost, random);
+  const end = pick(['', '?', '?x', '#', '/', '\\', ':80'], random);
+  const value = pick([`${host}${joint}${path}${end}`, `${host}${joint}`, `${host}${joint}/${path}${end}`], random);
+  const line = `host: ${value.replace(/[^\x20-\x7e\t]/g, '')}\r\n`;
+  return pick([line, line, line, `${line}host: site.example\r\n`, `host: site.example\r\n${line}`, ''], random);
+}

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import express from 'express';
-import { createServer as createVite, preview as previewVite } from 'vite';
+import { createServer as createVite, preview as previewVite, type InlineConfig } from 'vite';
 import { guardMiddleware } from '../../src/adapters/node.js';
 import { startSite } from '../../src/server/site-server.js';
 import { guardFromFile } from '../../src/stores/file-guard.js';
@@ -87,12 +87,12 @@ const portOf = (server: { address(): unknown }) => (server.address() as AddressI
 for (const policyName of ['dorlin.yaml', 'locks.yaml']) {
   test(`the Vite servers never send the policy ${policyName} or anything in .dorlin`, async () => {
     const { folder } = await project(policyName);
-    const base = {
+    const base: InlineConfig = {
       root: folder,
       configFile: false,
       logLevel: 'silent',
       plugins: [dorlin({ policy: policyName })],
-    } as const;
+    };
     const dev = await createVite({ ...base, server: { port: 0, host: '127.0.0.1' } });
     await dev.listen();
     ends.push(() => dev.close());
