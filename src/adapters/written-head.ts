@@ -25,22 +25,30 @@ export class WrittenHead implements AnswerHead {
     return this.response.statusCode;
   }
   header(name: string): string {
-    let value = this.response.getHeader(name);
+    const lines: (OutgoingHttpHeader | undefined)[] = [];
     const given: unknown = this.#given?.at(-1);
     if (Array.isArray(given)) {
-      for (const [other, one] of headersIn(given)) if (other.toLowerCase() === name) value = one as OutgoingHttpHeader;
+      for (const [other, one] of headersIn(given))
+        if (other.toLowerCase() === name) lines.push(one as OutgoingHttpHeader);
     } else if (typeof given === 'object' && given !== null) {
       // Without a list of them all, as this is done at every answer.
       for (const other in given) {
         if (other.length === name.length && other.toLowerCase() === name)
-          value = (given as Record<string, OutgoingHttpHeader>)[other];
+          lines.push((given as Record<string, OutgoingHttpHeader>)[other]);
       }
     }
-    return value === undefined ? '' : typeof value === 'string' ? value : [value].flat().join(', ');
+    if (!lines.some((line) => line !== undefined)) lines.push(this.response.getHeader(name));
+    // Lines of one name are one list (RFC 9110 section 5.3). Each counts: what is read by one alone may be sent by another.
+    const all = lines.flat().filter((line) => line !== undefined);
+    return all.length === 1 ? String(all[0]) : all.join(', ');
   }
   headers(): VerdictHeaders {
-    const given = headersIn(this.#given?.at(-1)).map(([name, value]) => [name.toLowerCase(), value]);
-    const all = { ...this.response.getHeaders(), ...(Object.fromEntries(given) as object) };
+    const given: Record<string, unknown> = {};
+    for (const [name, value] of headersIn(this.#given?.at(-1))) {
+      const key = name.toLowerCase();
+      given[key] = key in given ? [given[key], value].flat() : value;
+    }
+    const all = { ...this.response.getHeaders(), ...(given as NodeJS.Dict<OutgoingHttpHeader>) };
     return Object.fromEntries(
       Object.entries(all).map(([name, value = '']) => [name, Array.isArray(value) ? value.map(String) : String(value)]),
     );

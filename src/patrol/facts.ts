@@ -180,7 +180,11 @@ function kindOf(target: string, contentType: string, body: Buffer): Facts['kind'
   if (type.startsWith('image/')) return 'picture';
   // Page data of a framework is often sent as `octet-stream`; it is a file only if it is not text.
   const isText = type === 'application/octet-stream' && !body.subarray(0, 4096).includes(0);
-  if (!isText && /^(?:audio|video|font)\/|pdf|zip|octet-stream|wasm/.test(type) && !ends(/\.(?:txt|md|csv|json|map|xml)$/i))
+  if (
+    !isText &&
+    /^(?:audio|video|font)\/|pdf|zip|octet-stream|wasm/.test(type) &&
+    !ends(/\.(?:txt|md|csv|json|map|xml)$/i)
+  )
     return 'file';
   if (/javascript|ecmascript/.test(type)) return 'script';
   const start = body.subarray(0, 4096).toString('latin1');

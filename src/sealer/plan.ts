@@ -177,9 +177,7 @@ function planListing(
       `${path} is a sitemap or feed that cannot be read: it may name what is locked.`,
     );
   }
-  const isShut = shutAddresses(listing.kind, origin, [], (address) =>
-    pathsAt(address).every((one) => accessOfStranger(policy, one, now).open),
-  );
+  const isShut = shutAddresses((address) => pathsAt(address).every((one) => accessOfStranger(policy, one, now).open));
   const left = listing.without(isShut, `${origin ?? ''}${base}`);
   return left === undefined
     ? { path, type, kind: 'open' }

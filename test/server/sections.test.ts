@@ -448,7 +448,13 @@ describe('sections of what an application answers', async () => {
         const server = createServer(
           guardListener(guard, (request, response) => {
             const { etag } = world;
-            const given = { ...headers, ...(etag ? { etag } : {}), 'content-language': 'en', link: '</a>' };
+            const given = {
+              ...headers,
+              ...(etag ? { etag } : {}),
+              'content-language': 'en',
+              link: '</a>',
+              'x-user': 'alice',
+            };
             if (etag !== undefined && request.headers['if-none-match'] === etag) {
               response.writeHead(304, 'Not Modified', { etag, 'x-turn': String(world.made) }).end();
               return;
@@ -481,6 +487,8 @@ describe('sections of what an application answers', async () => {
           assert.equal(answer.headers.get('content-language'), 'en');
           assert.equal(answer.headers.get('link'), '</a>');
           assert.equal(answer.headers.get('etag'), null);
+          // It is of whoever it was made for.
+          if (visit > 0 && times === 1) assert.equal(answer.headers.get('x-user'), null);
           assert.equal(answer.headers.get('cache-control'), 'private, no-store');
         }
         assert.equal(world.made, times);

@@ -1,5 +1,6 @@
 import { bytesOf, lettersOf } from '../letters.js';
 import { escapeHtml } from '../screen/html.js';
+import { isUnknownType } from '../sections/media-type.js';
 import { mayBeXmlListing, readXmlListing, type ListedPiece } from './xml-listing.js';
 
 /** A sitemap or a feed that was read: what to leave out of it, where what is locked. */
@@ -20,9 +21,20 @@ export interface Listing {
 /** Whether an answer is a listing, or may be one, by its type and the end of its path. */
 export function mayBeListing(contentType: string, target: string): boolean {
   const type = contentType.split(';', 1)[0]?.trim().toLowerCase() ?? '';
-  if (/[/+]xml$|^application\/feed\+json$/.test(type)) return true;
+  if (/[/+]xml$|^application\/feed\+json$/.test(type) || isUnknownType(contentType)) return true;
   return /\.(?:xml|rss|atom|rdf)(?:\.gz)?$/i.test(target.split('?', 1)[0] ?? '');
 }
+
+/**
+ * Whether a body begins as a listing does: a page of HTML never does, whatever its header says. Feeds are often sent
+ * as `text/html`, and readers of feeds do not mind.
+ *
+ * @param letters - the body, one letter for each byte
+ */
+export const beginsAsListing = (letters: string): boolean =>
+  /^(?:\xef\xbb\xbf)?\s*(?:<\?xml[\s?]|<(?:[\w.-]+:)?(?:urlset|sitemapindex|rss|RDF|feed)[\s/>]|\{[^]*https:\\?\/\\?\/jsonfeed\.org\\?\/version)/.test(
+    letters.slice(0, 1024),
+  );
 
 /**
  * Reads a sitemap in XML or as lines of text, or a feed: RSS, Atom, JSON Feed 1.

@@ -25,27 +25,13 @@ function hasAscii(letters: string): boolean {
 }
 
 /**
- * Tells of whole addresses in a listing whether they are shut; those of other sites are not.
- *
- * @param more - further origins at which the site answers
+ * Tells of whole addresses in a listing whether they are shut. By their path, whatever their host: a site may be
+ * served at other names than its policy has (on this machine, while it is tried out, at a mirror), and its listings
+ * name the one that they were made for.
  */
-export function shutAddresses(
-  kind: Listing['kind'],
-  origin: string | undefined,
-  more: readonly string[],
-  isOpen: (path: string) => boolean,
-): (address: string) => boolean {
-  const own = new Set(
-    [origin, ...more, unnamed].flatMap((one) =>
-      one !== undefined && URL.canParse(one) ? plainHost(new URL(one)) : [],
-    ),
-  );
-  return (address) => {
-    const url = new URL(address);
-    // A site that does not say its name may have any.
-    const isForeign = kind === 'feed' && origin !== undefined && !own.has(plainHost(url));
-    return !isForeign && !isOpen(url.pathname + url.search + url.hash);
+export const shutAddresses =
+  (isOpen: (path: string) => boolean): ((address: string) => boolean) =>
+  (address) => {
+    const { pathname, search, hash } = new URL(address);
+    return !isOpen(pathname + search + hash);
   };
-}
-
-const plainHost = ({ hostname }: { readonly hostname: string }) => hostname.replace(/^www\./, '');

@@ -19,7 +19,7 @@ export function bothFilters(first: PageFilter, second: PageFilter): PageFilter {
     takesParts: () => first.takesParts() && second.takesParts(),
     mayBeCoded: false,
     concerns: (type) => first.concerns(type) || second.concerns(type),
-    isPlain: (etag) => first.isPlain(etag) && second.isPlain(etag),
+    isPlain: (etag, type) => first.isPlain(etag, type) && second.isPlain(etag, type),
     known: () => undefined,
     filter(page) {
       const made = first.filter(page);

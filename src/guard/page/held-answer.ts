@@ -111,7 +111,7 @@ export function holdOrPass(
   if (method === 'HEAD') return 'pass-bodiless';
   if (status < 200 || status === 204 || status === 304) return 'pass';
   const etag = status === 200 ? head.header('etag') : '';
-  return etag !== '' && page.isPlain(etag) ? 'pass' : 'hold';
+  return etag !== '' && page.isPlain(etag, head.header('content-type')) ? 'pass' : 'hold';
 }
 
 /** What becomes of an answer that was held. */

@@ -1,4 +1,5 @@
-import { mayBeListing, type Listing } from '../../core/crawlers/listing.js';
+import { isUnknownType } from '../../core/sections/media-type.js';
+import { beginsAsListing, mayBeListing, type Listing } from '../../core/crawlers/listing.js';
 import { readSiteListing, shutAddresses } from '../../core/crawlers/site-listing.js';
 import { bytesOf, lettersOf } from '../../core/letters.js';
 import { accessOfStranger, accessTo } from '../../core/access.js';
@@ -8,7 +9,7 @@ import { factsOf, type Facts } from '../visit/facts.js';
 import { keyOf } from './sections.js';
 import { gunzipped, gzipped, isGzip } from './gzip.js';
 import { shownPath } from '../visit/target.js';
-import { headerOf, type FilteredPage, type ServedPage } from '../visit/visit.js';
+import { type FilteredPage, type ServedPage } from '../visit/visit.js';
 
 type Filtered = FilteredPage | undefined;
 
@@ -32,20 +33,26 @@ export function filterListing(
   page: ServedPage,
   isNamed: boolean,
 ): Filtered | Promise<Filtered> {
-  const { status, contentType, body } = page;
-  if (status < 200 || status >= 300) return undefined;
-  if (!isNamed && !mayBeListing(contentType, context.target)) return undefined;
-  // A page at the address of a listing is a page.
-  if (/^text\/html\s*(;|$)/i.test(contentType)) return undefined;
-  if (body === undefined) return unreadable(context);
+  const { contentType, body } = page;
+  const isHtml = /^text\/html\s*(;|$)/i.test(contentType);
+  // By its name or type it is a listing. A page, or what has no certain type, is one if it begins like one.
+  const isSure =
+    !isHtml && (isNamed || mayBeListing(isUnknownType(contentType) ? plainType : contentType, context.target));
+  if (!isSure && !isHtml && !isUnknownType(contentType)) return undefined;
+  if (body === undefined) return isSure ? unreadable(context) : undefined;
   if (body.length === 0) return undefined;
-  if (!isGzip(body)) return withoutLocked(context, known, page, body, isNamed);
+  const mayBe = (plain: Uint8Array) => isSure || beginsAsListing(lettersOf(plain.subarray(0, 1024)));
+  if (!isGzip(body)) return mayBe(body) ? withoutLocked(context, known, page, body, isNamed) : undefined;
   return gunzipped(body).then(async (plain) => {
-    if (plain === undefined) return unreadable(context);
+    if (plain === undefined) return isSure ? unreadable(context) : undefined;
+    if (!mayBe(plain)) return undefined;
     const filtered = await withoutLocked(context, known, { ...page, letters: undefined }, plain, isNamed);
     return filtered?.kind === 'changed' ? { ...filtered, body: await gzipped(filtered.body) } : filtered;
   });
 }
+
+/** Stands for a type that says nothing: then the address decides. */
+const plainType = 'text/plain';
 
 function withoutLocked(
   context: GuardContext,
@@ -59,12 +66,12 @@ function withoutLocked(
   const { guarded, now } = context;
   if (listing === 'broken') return unreadable(context);
   const { addresses } = listing;
-  const asStranger = shutTo(context, listing, (path) => accessOfStranger(guarded.policy, path, now).open);
+  const asStranger = shutAddresses((path) => accessOfStranger(guarded.policy, path, now).open);
   // The same for everybody, and so no business of ours.
   if (!addresses.some(asStranger)) return undefined;
   const facts = known ?? factsOf(context);
   const then = (found: Facts): Filtered => {
-    const isShut = shutTo(context, listing, (path) => accessTo(guarded.policy, path, found).open);
+    const isShut = shutAddresses((path) => accessTo(guarded.policy, path, found).open);
     const { origin } = guarded.policy.site;
     const letters = listing.without(isShut, `${origin ?? ''}/`);
     return letters === undefined
@@ -100,14 +107,4 @@ function knownListing(
   const size = typeof listing === 'object' ? body.length * 3 : 0;
   caches.readListings.set(guarded.number, key, { listing: listing ?? 'none', size });
   return listing;
-}
-
-/** Tells of whole addresses whether they are shut; those of other sites are not. */
-function shutTo(
-  { guarded, visit }: GuardContext,
-  { kind }: Listing,
-  isOpen: (path: string) => boolean,
-): (address: string) => boolean {
-  const { origin } = guarded.policy.site;
-  return shutAddresses(kind, origin, [`http://${headerOf(visit, 'host') ?? ''}`], isOpen);
 }

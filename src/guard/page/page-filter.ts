@@ -58,9 +58,12 @@ class ContextFilter implements PageFilter {
   concerns(type: string): boolean {
     return pageKind(type) !== undefined || concernsListing(this.context, type);
   }
-  isPlain(etag: string): boolean {
+  isPlain(etag: string, contentType: string): boolean {
     const { caches, guarded } = this.context;
-    return !this.isCertain && caches.plain.has(guarded.number, keyOf(this.context, etag));
+    return !this.isCertain && caches.plain.has(guarded.number, this.#plainKey(etag, contentType));
+  }
+  #plainKey(etag: string, contentType: string): string {
+    return `${keyOf(this.context, etag)}\n${contentType}`;
   }
   known(): RepeatedPage | undefined {
     return repeatedPage(this.context, this.facts, this.sections, this.bar);
@@ -88,6 +91,11 @@ class ContextFilter implements PageFilter {
 
   #finish(filtered: FilteredPage | undefined, page: ServedPage): FilteredPage | undefined {
     const { context, bar } = this;
+    const { status, etag, body, contentType } = page;
+    // A page without sections needs not be read again. Of a listing, what is locked may change with time.
+    const isPage = !concernsListing(context, contentType) && pageKind(contentType) === 'html';
+    if (filtered === undefined && isPage && status === 200 && etag && body !== undefined && !this.isCertain)
+      context.caches.plain.set(context.guarded.number, this.#plainKey(etag, contentType), true);
     const shown = bar.ribbon ?? (bar.bypass === undefined ? undefined : lessFor(bar.bypass));
     return shown === undefined ? filtered : pageWithBar(context, shown, filtered, page);
   }

@@ -8,7 +8,7 @@ import { cutPage, readPage, withTarget, type CutPage, type Cuts, type UncutReaso
 import type { ShutReason } from '../../core/sections/uncut-words.js';
 import type { Replacement } from '../../core/sections/replacement.js';
 import type { Screen } from '../../core/screen/screen.js';
-import { pageKind } from '../../core/sections/media-type.js';
+import { isUnknownType, pageKind } from '../../core/sections/media-type.js';
 import { NestedTooDeeply } from '../../core/sections/watching-parser.js';
 import { marksIn, mayBeMarked, plainLetters } from '../../core/sections/marks.js';
 import { privately, textAnswer } from '../answers/answers.js';
@@ -18,6 +18,7 @@ import { outsiderAnswer } from '../answers/outsider.js';
 import { shownPath } from '../visit/target.js';
 import type { KnownPage, NamedPage } from '../caches.js';
 import { noteBypass, type Bar } from './bar.js';
+import { gunzipped, isGzip } from './gzip.js';
 import {
   headerOf,
   type FilteredPage,
@@ -49,6 +50,8 @@ export function filterPage(
   bar: Bar,
 ): ReturnType<PageFilter['filter']> {
   const { contentType, body, status, etag } = page;
+  if (body !== undefined && pageKind(contentType) === 'html' && isPacked(body))
+    return packedPage(context, known, sections, page, body);
   const isSuccess = status >= 200 && status < 300;
   const isNamed = sections.size > 0;
   const kind = pageKind(contentType);
@@ -66,10 +69,7 @@ export function filterPage(
   // What was read before under this ETag needs not be read again.
   const key = status === 200 && etag ? `${keyOf(context, etag)}\n${contentType}` : undefined;
   const named = key === undefined ? undefined : context.caches.named.get(context.guarded.number, key);
-  if (named === undefined && !isNamed && !mayBeMarked(body)) {
-    if (status === 200 && etag) context.caches.plain.set(context.guarded.number, keyOf(context, etag), true);
-    return undefined;
-  }
+  if (named === undefined && !isNamed && !mayBeMarked(body)) return undefined;
   const readText = () => pageLetters(body, contentType, page.letters);
   const text = named === undefined ? readText() : undefined;
   return withFacts(context, known, (facts) =>
@@ -77,6 +77,29 @@ export function filterPage(
       ? unread(context, facts, sections, namesIn(page), 'unreadable')
       : cutFor(context, facts, sections, { key, named, page, isSuccess, text: () => text ?? readText() }, bar),
   );
+}
+
+/** Whether a body begins as one does that was packed by gzip or Zstandard (RFC 8878 section 3.1.1). */
+const isPacked = (body: Uint8Array) =>
+  isGzip(body) || (body[0] === 0x28 && body[1] === 0xb5 && body[2] === 0x2f && body[3] === 0xfd);
+
+/**
+ * A page that is packed, and of which no header says so: browsers do not show it, but whoever unpacks it can read
+ * it. Nothing can be cut out of it, so it goes out whole or not at all.
+ */
+async function packedPage(
+  context: GuardContext,
+  known: Facts | undefined,
+  sections: Sections,
+  page: ServedPage,
+  body: Uint8Array,
+): Promise<FilteredPage | undefined> {
+  const isDeclared = !isUnknownType(page.contentType);
+  const plain = isGzip(body) ? await gunzipped(body) : undefined;
+  if (sections.size === 0 && plain !== undefined && !mayBeMarked(plain)) return undefined;
+  if (sections.size === 0 && plain === undefined && !isDeclared) return undefined;
+  const names = plain === undefined ? [] : marksIn(plainLetters(bytesAsLetters.decode(plain)));
+  return withFacts(context, known, (facts) => unread(context, facts, sections, names, 'unreadable'));
 }
 
 /** A page of which at least one of names and text is known. */
@@ -249,9 +272,12 @@ export function repeatedPage(
   return { etag: last.etag, given: sent.given, filtered };
 }
 
-/** Headers that are of one answer, of its connection, or of its body as it was. */
-const passing =
-  /^(?:date|age|set-cookie|connection|keep-alive|transfer-encoding|trailer|upgrade|content-(?:length|encoding|range)|etag|last-modified|accept-ranges|cache-control|expires|vary)$/;
+/**
+ * Headers about the page itself, which are the same for everybody who gets these bytes. No other is sent again: it
+ * could be about the visitor for whom the application answered.
+ */
+const ofPage =
+  /^(?:link|content-(?:type|language|disposition|security-policy(?:-report-only)?)|referrer-policy|permissions-policy|x-frame-options|x-content-type-options|strict-transport-security|cross-origin-(?:opener|embedder|resource)-policy)$/;
 
 /**
  * The headers of an answer that is for everybody, and may be kept (RFC 9111 section 3). Undefined
@@ -264,7 +290,7 @@ function repeatableHeaders({ headers }: ServedPage): VerdictHeaders | undefined 
   if (/no-store|private/.test(list('cache-control'))) return undefined;
   // Of several versions of the page, the ETag would have to tell.
   if (list('vary').replace(/accept-encoding|[\s,]/g, '') !== '') return undefined;
-  return Object.fromEntries(Object.entries(given).filter(([name]) => !passing.test(name)));
+  return Object.fromEntries(Object.entries(given).filter(([name]) => ofPage.test(name)));
 }
 
 let pageNumber = 0;

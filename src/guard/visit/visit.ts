@@ -84,8 +84,8 @@ export interface PageFilter {
   readonly mayBeCoded?: boolean | undefined;
   /** Whether a part of the answer may be asked for: it is hardly a page, by its address. */
   takesParts(): boolean;
-  /** Whether the content with this `ETag` was read before, and has no section for anybody. */
-  isPlain(etag: string): boolean;
+  /** Whether the content with this `ETag` and type was read before, and has nothing in it that is locked to anybody. */
+  isPlain(etag: string, contentType: string): boolean;
   /** Whether an answer of this type must be given to `filter`, by its header `Content-Type`. */
   concerns(contentType: string): boolean;
   /** What was made of this page before for visitors like this one, if it may be sent again. */
