@@ -23,6 +23,25 @@ export function sectionsAt(policy: Policy, target: string): Sections {
   return found;
 }
 
+/**
+ * Sections of pages that a site sends at addresses of other pages: of the start page, which is the answer to every
+ * address in an application of one page, and of the site's pages for errors. Of an answer that is an error (400 and
+ * more), every section that the policy names: nobody knows which page it is.
+ */
+export function sectionsElsewhere(policy: Policy, isError: boolean): Sections {
+  if (policy.sections.size === 0) return noSections;
+  const found = new Map<string, SectionLocks>();
+  for (const [page, sections] of policy.sections) {
+    if (!isError && !fallbackPages.test(page)) continue;
+    for (const [id, locks] of sections) found.set(id, [...(found.get(id) ?? []), locks]);
+  }
+  return found;
+}
+
+/** Canonical paths of pages that are sent where another page, or none, was asked for. */
+const fallbackPages =
+  /^$|^\/(?:200|40[0-9]|410|50[0-9x]|app|shell|offline|index|error|_error|404\/index|not-found|_not-found)$/i;
+
 /** The locks of what stands under a mark; undefined for a name that no lock has: it lets nobody in. */
 export function markedLocks(policy: Policy, name: string): SectionLocks | undefined {
   const lock = policy.locks.get(name);

@@ -1,4 +1,5 @@
 import { audienceOf } from '../core/passes/pass.js';
+import { sectionsElsewhere, type Sections } from '../core/decide-section.js';
 import { accessOfStranger } from '../core/access.js';
 import type { KeyChain } from '../core/passes/keys.js';
 import type { Policy } from '../core/policy/types.js';
@@ -19,6 +20,8 @@ export interface PolicyFacts {
   readonly sectionStyles: ReadonlyMap<Screen, string>;
   /** Files of this policy under `/_dorlin/assets/`, by name. */
   readonly files: ReadonlyMap<string, Asset>;
+  /** Sections that pages of other addresses may have: answers that are no errors, and those that are. */
+  readonly elsewhere: { readonly page: Sections; readonly error: Sections };
   /** Whether a stranger finds the start page open at a moment. */
   readonly isHomeOpen: (now: number) => boolean;
 }
@@ -54,6 +57,7 @@ function factsOfPolicy(policy: Policy): PolicyFacts {
     ),
     sectionStyles: new Map(styles.map(([screen, name]) => [screen, name])),
     files: new Map(styles.map(([, name, asset]) => [name, asset])),
+    elsewhere: { page: sectionsElsewhere(policy, false), error: sectionsElsewhere(policy, true) },
     isHomeOpen: homeOf(policy),
   };
 }

@@ -77,7 +77,8 @@ export function addressesIn(readable: Readable, site: SiteAddresses): string[] {
       addMatches(text, mapAddress, add);
       break;
     case 'listing': {
-      for (const address of listedIn(text, target)) add(address);
+      // A feed names the site by any of its hosts; the guard looks at the path as well.
+      for (const address of listedIn(text, target)) add(address.replace(/^https?:\/\/[^/?#]*(?=\/)/i, ''));
       break;
     }
     case 'robots':

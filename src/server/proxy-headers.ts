@@ -1,5 +1,6 @@
 import type { IncomingMessage, OutgoingHttpHeaders } from 'node:http';
 import { readHost } from '../guard/visit/host.js';
+import { isNamedIn, ofVisitor, otherHosts, otherMethods, otherTargets } from '../core/distrusted-headers.js';
 import { patrolHeader } from '../core/passes/patrol-mark.js';
 
 /** Headers of one connection (RFC 9110 section 7.6.1), and those that only ever speak of one. */
@@ -18,12 +19,10 @@ const ofConnection = new Set([
 /** What the header `Connection` may not take away: somebody behind us decides by it. */
 const ofRequest = /^(?:host|cookie|authorization|content-length|forwarded|x-forwarded-.*|x-real-ip)$/;
 
-/** What some servers take for the address that was asked for, in the place of the one that was judged. */
-const otherTargets = /^x-(?:original-ur[li]|rewrite-url|override-url|proxy-url|forwarded-(?:uri|path))$/;
-/** What some servers take for the host that was asked for, in the place of `Host`. */
-const otherHosts = /^(?:x-(?:host|original-host|http-host-override|host-override|forwarded-server)|dorlin-site)$/;
-/** What says who the visitor is, and how the visitor came. */
-const ofVisitor = /^(?:forwarded$|x-forwarded-|x-real-ip$|x-client-ip$|true-client-ip$)/;
+const isOtherTarget = isNamedIn([...otherTargets, ...otherMethods]);
+const isOtherHost = isNamedIn(otherHosts);
+const isNamedOfVisitor = isNamedIn(ofVisitor);
+const isOfVisitor = (plain: string) => plain.startsWith('x-forwarded-') || isNamedOfVisitor(plain);
 
 /** The names that a `Connection` header says are of this connection alone. */
 const named = (connection: string | undefined) =>
@@ -66,11 +65,11 @@ export function forwardedHeaders(
   for (const name in headers) {
     // Servers that know headers as variables take both signs for one.
     const plain = name.replaceAll('_', '-');
-    if (ofConnection.has(plain) || plain === 'expect' || otherTargets.test(plain)) continue;
-    if (!isOneSite && otherHosts.test(plain)) continue;
+    if (ofConnection.has(plain) || plain === 'expect' || isOtherTarget(plain)) continue;
+    if (!isOneSite && isOtherHost(plain)) continue;
     // Who reads it there could show it here again, as long as it holds.
     if (plain === patrolHeader) continue;
-    if (ofVisitor.test(plain) && (!believed || plain !== name)) continue;
+    if (isOfVisitor(plain) && (!believed || plain !== name)) continue;
     if (!dropped.has(name) || ofRequest.test(name)) kept[name] = headers[name];
   }
   const more = (name: string, value: string | undefined) => {

@@ -40,6 +40,18 @@ export function mayBeMarked(page: Uint8Array): boolean {
   return false;
 }
 
+/**
+ * Whether a page may have an element with one of these ids. What is written in references (`&#98;`), in a frame or in
+ * another encoding is not looked into: then it may.
+ *
+ * @param letters - of the page, one for each byte
+ */
+export function mayHoldId(letters: string, ids: Iterable<string>): boolean {
+  if (/\0|srcdoc|\bid\s*=\s*["']?[^"'>\s]*&/i.test(letters)) return true;
+  for (const id of ids) if (!/^[\x21-\x7e]+$/.test(id) || letters.includes(id)) return true;
+  return false;
+}
+
 /** The names of the locks that a page that cannot be parsed may be marked by; what is no name is empty. */
 export const marksIn = (plain: string): string[] =>
   [...plain.matchAll(marked)].map(([, double, single, bare]) => {

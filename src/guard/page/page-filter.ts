@@ -31,7 +31,8 @@ export function pageFilter(context: GuardContext, about: PageAbout = {}): PageFi
   const isNamed = !isMissing && isNamedListing(context);
   const bar = barFor(context, about.ribbon);
   const isCertain = sections.size > 0 || isNamed || bar.ribbon !== undefined;
-  if (!isCertain && !policy.site.marks) return undefined;
+  // Sections of some pages are sent at other addresses too.
+  if (!isCertain && !policy.site.marks && guarded.elsewhere.page.size === 0) return undefined;
   // What an application makes of the request for itself tells nothing of the visitor.
   context.visit.settle?.();
   return new ContextFilter(context, about.facts, sections, isNamed, bar, isCertain);

@@ -10,7 +10,7 @@ import type { Replacement } from '../../core/sections/replacement.js';
 import type { Screen } from '../../core/screen/screen.js';
 import { isUnknownType, pageKind } from '../../core/sections/media-type.js';
 import { NestedTooDeeply } from '../../core/sections/watching-parser.js';
-import { marksIn, mayBeMarked, plainLetters } from '../../core/sections/marks.js';
+import { marksIn, mayBeMarked, mayHoldId, plainLetters } from '../../core/sections/marks.js';
 import { privately, textAnswer } from '../answers/answers.js';
 import { tell, type GuardContext } from '../context.js';
 import { factsOf, type Facts } from '../visit/facts.js';
@@ -34,6 +34,7 @@ const addressOf = ({ guarded, visit, target }: GuardContext) =>
 export const keyOf = (context: GuardContext, etag: string) => `${addressOf(context)}\n${etag}`;
 
 const noBody = new Uint8Array();
+const noSections: Sections = new Map();
 
 const bytesAsLetters = new TextDecoder('latin1');
 
@@ -45,11 +46,12 @@ const lettersOf = ({ body, letters }: ServedPage) =>
 export function filterPage(
   context: GuardContext,
   known: Facts | undefined,
-  sections: Sections,
+  own: Sections,
   page: ServedPage,
   bar: Bar,
 ): ReturnType<PageFilter['filter']> {
   const { contentType, body, status, etag } = page;
+  const sections = pageKind(contentType) === 'html' ? withElsewhere(context, own, page) : own;
   if (body !== undefined && pageKind(contentType) === 'html' && isPacked(body))
     return packedPage(context, known, sections, page, body);
   const isSuccess = status >= 200 && status < 300;
@@ -75,8 +77,22 @@ export function filterPage(
   return withFacts(context, known, (facts) =>
     named === undefined && text === undefined
       ? unread(context, facts, sections, namesIn(page), 'unreadable')
-      : cutFor(context, facts, sections, { key, named, page, isSuccess, text: () => text ?? readText() }, bar),
+      : cutFor(
+          context,
+          facts,
+          sections,
+          { key, named, page, required: isSuccess ? own : noSections, text: () => text ?? readText() },
+          bar,
+        ),
   );
+}
+
+/** The sections of a page by its address, and those that it may have as it is a page of another address. */
+function withElsewhere({ guarded }: GuardContext, own: Sections, { status, body, letters }: ServedPage): Sections {
+  const elsewhere = status < 400 ? guarded.elsewhere.page : guarded.elsewhere.error;
+  if (elsewhere.size === 0 || body === undefined) return own;
+  if (!mayHoldId(letters?.() ?? bytesAsLetters.decode(body), elsewhere.keys())) return own;
+  return new Map([...own, ...[...elsewhere].map(([id, locks]) => [id, [...(own.get(id) ?? []), ...locks]] as const)]);
 }
 
 /** Whether a body begins as one does that was packed by gzip or Zstandard (RFC 8878 section 3.1.1). */
@@ -108,7 +124,8 @@ interface HeldPage {
   readonly key: string | undefined;
   readonly named: NamedPage | undefined;
   readonly page: ServedPage;
-  readonly isSuccess: boolean;
+  /** The sections that it must have, by its address. */
+  readonly required: Sections;
   readonly text: () => PageLetters | undefined;
 }
 
@@ -161,7 +178,7 @@ function cutFor(
   context: GuardContext,
   facts: Facts,
   sections: Sections,
-  { key: pageKey, named, page, isSuccess, text }: HeldPage,
+  { key: pageKey, named, page, required, text }: HeldPage,
   bar: Bar,
 ): FilteredPage {
   const { guarded, caches } = context;
@@ -177,7 +194,7 @@ function cutFor(
     number = pageNumber++;
     caches.named.set(guarded.number, pageKey, { ids: read.ids, marks: read.marks, number });
   }
-  const cuts = cutsFor(context, facts, sections, read, isSuccess, bar);
+  const cuts = cutsFor(context, facts, sections, read, required, bar);
   if ('missing' in cuts) {
     // What is to be hidden may be there under another name.
     tell(context, { type: 'section-missing', lock: cuts.missing.name, id: cuts.id });
@@ -216,7 +233,7 @@ function cutsFor(
   facts: Facts,
   sections: Sections,
   read: Pick<KnownPage['read'], 'ids' | 'marks'>,
-  isSuccess: boolean,
+  required: Sections,
   bar: Bar,
 ): Cuts | { readonly missing: Lock; readonly id: string } {
   const { policy } = context.guarded;
@@ -233,7 +250,7 @@ function cutsFor(
     const lock = shutting(locks);
     if (lock === undefined) continue;
     if (read.ids.has(id)) ids.set(id, replacementFor(lock));
-    else if (isSuccess) return { missing: lock, id };
+    else if (required.has(id)) return { missing: lock, id };
   }
   for (const name of read.marks) {
     const locks = markedLocks(policy, name);
@@ -263,7 +280,13 @@ export function repeatedPage(
   if (last === undefined || named === undefined || visit.method !== 'GET') return undefined;
   const facts = known ?? factsOf(context);
   if (facts instanceof Promise) return undefined;
-  const cuts = cutsFor(context, facts, sections, named, true, bar);
+  // What it may have of other pages is among what was found in it.
+  const elsewhere = [...guarded.elsewhere.page].filter(([id]) => named.ids.has(id));
+  const all = new Map([
+    ...sections,
+    ...elsewhere.map(([id, locks]) => [id, [...(sections.get(id) ?? []), ...locks]] as const),
+  ]);
+  const cuts = cutsFor(context, facts, all, named, sections, bar);
   if ('missing' in cuts || bar.ribbon !== undefined || bar.bypass !== undefined) return undefined;
   const key = `${named.number} ${keyOfCuts(cuts.ids)}${keyOfCuts(cuts.marks)}`;
   const sent = caches.sent.get(guarded.number, key);

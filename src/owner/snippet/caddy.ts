@@ -1,5 +1,6 @@
 import { scratchEndings } from '../../server/site-files.js';
-import { alwaysDistrusted, carried, otherAddresses, pathUnfit, type Front } from './front.js';
+import { distrusted as distrustedEverywhere } from '../../core/distrusted-headers.js';
+import { carried, pathUnfit, type Front } from './front.js';
 
 /**
  * A path in double quotes as Caddy reads it.
@@ -13,25 +14,13 @@ function quoted(path: string): string {
 
 /** A whole configuration of Caddy 2.6 or newer: a Caddyfile. */
 export function caddySnippet(front: Front): string {
-  const {
-    authorizer,
-    port,
-    names,
-    prefix,
-    site,
-    siteName,
-    siteId,
-    distrusted,
-    indexFiles,
-    extensions,
-    missingPage,
-    tls,
-  } = front;
+  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, tls } = front;
   const hosts =
     names.length === 0
       ? [`:${port}`]
       : names.map((name) => (port === 443 ? name : `${tls === undefined ? 'http' : 'https'}://${name}:${port}`));
-  const without = (tabs: string, all: readonly string[]) => all.map((name) => `${tabs}header_up -${name}`).join('\n');
+  const without = (tabs: string, all: readonly string[]) =>
+    [...all, '*_*'].map((name) => `${tabs}header_up -${name}`).join('\n');
   // Whatever the visitor names, the files are this site's.
   const ofSite = (tabs: string) =>
     `${tabs}header_up ${siteId === undefined ? '-Dorlin-Site' : `Dorlin-Site ${siteId}`}`;
@@ -54,7 +43,10 @@ ${tabs}}`;
 \t\trequest_header @other -Upgrade
 \t\trequest_header @other -Connection
 \t\treverse_proxy ${site.to} {
-${without('\t\t\t', [...alwaysDistrusted, ...otherAddresses])}
+${without(
+  '\t\t\t',
+  distrustedEverywhere.filter((name) => !/^X-Forwarded-(?:For|Host|Proto)$/.test(name)),
+)}
 \t\t}`;
   return `# ${siteName}, in Caddy, with Dorlin asked before anything is served.
 # Printed by \`dorlin snippet caddy\`: a whole Caddyfile.
@@ -81,6 +73,13 @@ ${
 \t\t\tnot path /.well-known/*
 \t\t}
 \t\terror @hidden 404
+\t\t# What is not there and what is hidden are answered by one program, so that nobody can tell them apart.
+\t\t@absent not file {
+\t\t\ttry_files ${tries.join(' ')}
+\t\t}
+\t\thandle @absent {
+${proxied('\t\t\t')}
+\t\t}
 `
     : ''
 }\t\treverse_proxy ${authorizer} {
@@ -88,7 +87,7 @@ ${
 \t\t\trewrite ${prefix}/authorize
 ${without(
   '\t\t\t',
-  distrusted.filter((name) => !name.startsWith('X-Original-')),
+  distrusted.filter((name) => !/^X-Original-(?:URI|Method)$/.test(name)),
 )}
 ${ofSite('\t\t\t')}
 \t\t\theader_up X-Original-URI {http.request.orig_uri}
@@ -104,17 +103,16 @@ ${proxied('\t\t\t\t')}
 ${own}
 \t}
 ${
-  missingPage === undefined
-    ? ''
-    : `
+  'folder' in site
+    ? `
 \thandle_errors {
 \t\t@missing expression {http.error.status_code} == 404
 \t\thandle @missing {
-\t\t\trewrite * ${missingPage}
-\t\t\tfile_server
+${proxied('\t\t\t')}
 \t\t}
 \t}
 `
+    : ''
 }}
 `;
 }

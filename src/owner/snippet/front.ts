@@ -23,26 +23,11 @@ export interface Front extends FrontOrder {
   readonly prefix: string;
   readonly extensions: readonly string[];
   readonly indexFiles: readonly string[];
-  /** The site's own page for what is not there, where there is one and everybody may see it. */
-  readonly missingPage: string | undefined;
   /** Headers that the web server must not pass on as visitors send them. */
   readonly distrusted: readonly string[];
   /** How Dorlin is started beside it. */
   readonly start: string;
 }
-
-/** Headers by which visitors could say what they asked for, who they are, or where they come from. */
-export const alwaysDistrusted = [
-  'Forwarded',
-  'X-Forwarded-Host',
-  'X-Forwarded-Uri',
-  'X-Forwarded-Method',
-  'X-Original-URI',
-  'X-Original-Method',
-] as const;
-
-/** Headers that some applications take for the address, in the place of the one that was judged. */
-export const otherAddresses = ['X-Original-URL', 'X-Rewrite-URL', 'X-Forwarded-Path'] as const;
 
 /** The headers of a verdict that are to be set on the page: with the name of what carries each. */
 export const carried = [

@@ -1,5 +1,6 @@
 import { scratchEndings } from '../../server/site-files.js';
-import { alwaysDistrusted, carried, otherAddresses, pathUnfit, type Front } from './front.js';
+import { distrusted as distrustedEverywhere } from '../../core/distrusted-headers.js';
+import { carried, pathUnfit, type Front } from './front.js';
 
 /**
  * A path in double quotes as nginx reads it.
@@ -21,20 +22,7 @@ const toTls = (serverName: string): string => `server {
 
 /** A whole configuration of nginx 1.18 or newer, with its module `auth_request`: a file for `conf.d`. */
 export function nginxSnippet(front: Front): string {
-  const {
-    authorizer,
-    port,
-    names,
-    prefix,
-    site,
-    siteName,
-    siteId,
-    distrusted,
-    indexFiles,
-    extensions,
-    missingPage,
-    tls,
-  } = front;
+  const { authorizer, port, names, prefix, site, siteName, siteId, distrusted, indexFiles, extensions, tls } = front;
   const isApplication = 'to' in site;
   const setHeaders = (more: readonly (readonly [string, string])[]) =>
     [...more, ...distrusted.map((name) => [name, '""'] as const)]
@@ -72,7 +60,9 @@ ${[
   ...webSocket,
   ['X-Forwarded-For', '$remote_addr'],
   ['X-Forwarded-Proto', '$scheme'],
-  ...[...alwaysDistrusted, ...otherAddresses].map((name) => [name, '""'] as const),
+  ...distrustedEverywhere
+    .filter((name) => !/^X-Forwarded-(?:For|Proto)$/.test(name))
+    .map((name) => [name, '""'] as const),
 ]
   .map(([name, value]) => `        proxy_set_header ${name} ${value};`)
   .join('\n')}`;
@@ -124,7 +114,7 @@ ${carried
 ${carried.map(([name, variable]) => `    add_header ${name} $dorlin_${variable} always;`).join('\n')}
     # Whoever is not let in gets Dorlin's answer to the same request.
     error_page 403 = @dorlin;
-${missingPage === undefined ? '' : `    error_page 404 ${missingPage};\n`}
+${isApplication ? '' : `    # What is not there and what is hidden are answered by one program, so that nobody can tell them apart.\n    error_page 404 = @dorlin;\n`}
     location / {
 ${own}
     }
@@ -155,7 +145,7 @@ ${isApplication ? toDorlin(webSocket) : toDorlin()}
         proxy_http_version 1.1;
         proxy_pass_request_body off;
 ${setHeaders([...ofVisitor, ['Connection', '""'], ['Upgrade', '""'], ['Content-Length', '""']])
-  .replace(/^ *proxy_set_header X-Original-.*\n?/gm, '')
+  .replace(/^ *proxy_set_header X-Original-(?:URI|Method) .*\n?/gm, '')
   .trimEnd()}
         proxy_set_header X-Original-URI $request_uri;
         proxy_set_header X-Original-Method $request_method;

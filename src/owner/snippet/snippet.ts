@@ -1,6 +1,5 @@
 import { existsSync, realpathSync } from 'node:fs';
 import { join, resolve, sep } from 'node:path';
-import { accessOfStranger } from '../../core/access.js';
 import { DorlinError } from '../../core/errors.js';
 import { isInRanges } from '../../core/bypass/address.js';
 import type { Policy } from '../../core/policy/types.js';
@@ -10,7 +9,8 @@ import { requestsFile } from '../../stores/own-files.js';
 import { loadPolicy } from '../../stores/policy-file.js';
 import { siteFolder } from '../site-files.js';
 import { caddySnippet } from './caddy.js';
-import { alwaysDistrusted, type Front, type FrontOrder } from './front.js';
+import { distrusted } from '../../core/distrusted-headers.js';
+import { type Front, type FrontOrder } from './front.js';
 import { nginxSnippet } from './nginx.js';
 
 /** The web servers that a configuration can be printed for. */
@@ -83,12 +83,17 @@ export async function makeSnippet(policyFile: string, server: string, order: Sni
     prefix: site.prefix,
     extensions: site.extensions,
     indexFiles: site.indexFiles,
-    missingPage: 'folder' in of ? missingPageOf(of.folder, policy) : undefined,
-    distrusted: [...alwaysDistrusted, ...[header?.person, header?.roles].filter((name) => name !== undefined)],
+    distrusted: [
+      ...distrusted.filter((name) => !setBySnippet.has(name)),
+      ...[header?.person, header?.roles].filter((name) => name !== undefined),
+    ],
     start,
   };
   return { server, text: makers[server](front), start, warnings: warningsFor(policy, of) };
 }
+
+/** What the configurations set themselves, or Caddy does. */
+const setBySnippet: ReadonlySet<string> = new Set(['X-Forwarded-For', 'X-Forwarded-Proto', 'Dorlin-Site']);
 
 /** @throws DorlinError `call-wrong` */
 function tlsOf({ certificate, key }: SnippetOrder): Front['tls'] {
@@ -121,12 +126,6 @@ function refuseOwnFiles(policyFile: string, policy: Policy, folder: string, key:
 function realpathOf(file: string): string {
   const path = resolve(file);
   return existsSync(path) ? realpathSync(path) : path;
-}
-
-/** The page for what is missing goes to anybody, so a locked one must not be it. */
-function missingPageOf(folder: string, policy: Policy): string | undefined {
-  const page = '/404.html';
-  return existsSync(join(folder, page)) && accessOfStranger(policy, page, Date.now() / 1000).open ? page : undefined;
 }
 
 /**
