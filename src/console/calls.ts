@@ -15,7 +15,7 @@ import { listLinks, makeLink, revokeLink, showLink } from '../owner/links.js';
 import { changeLock, listLocks } from '../owner/locks.js';
 import { pageParts } from '../owner/page-parts.js';
 import { exportUsers, importUsers } from '../owner/passwords/htpasswd.js';
-import { choosePassword, siteWordsOf } from '../owner/passwords/new-password.js';
+import { choosePassword, siteWordsOf, usualWords } from '../owner/passwords/new-password.js';
 import {
   addPassword,
   changePassword,
@@ -284,7 +284,7 @@ export const calls = {
       return { strength };
     },
   ),
-  'password.propose': readByAll(z.strictObject({ words: z.number().int().optional() }), ({ words = 4 }) =>
+  'password.propose': readByAll(z.strictObject({ words: z.number().int().optional() }), ({ words = usualWords }) =>
     choosePassword({ words }, []),
   ),
   'password.add': actOnWays(

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { gunzipSync } from 'node:zlib';
+import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import { mayBeXmlListing } from '../core/crawlers/xml-listing.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { neededIn } from '../core/check/page-facts.js';
@@ -151,16 +151,23 @@ export function bodyOf(
   target: string,
   { headers, body }: Answer,
 ): { readonly body: Buffer; readonly kind: Facts['kind'] } {
-  if (body[0] === 0x1f && body[1] === 0x8b) {
+  const unpack = unpackerOf(target, body);
+  if (unpack !== undefined) {
     try {
-      const plain = gunzipSync(body, { maxOutputLength: 2 ** 26 });
-      const kind = kindOf(target.replace(/\.gz(?=$|\?)/i, ''), '', plain);
+      const plain = unpack(body, { maxOutputLength: 2 ** 26 });
+      const kind = kindOf(target.replace(/\.(?:gz|br)(?=$|\?)/i, ''), '', plain);
       return { body: plain, kind };
     } catch {
       return { body, kind: 'file' };
     }
   }
   return { body, kind: kindOf(target, headers['content-type'] ?? '', body) };
+}
+
+/** How a body that was packed is unpacked: by its first bytes, or by its ending where nothing in it says so. */
+function unpackerOf(target: string, body: Buffer) {
+  if (body[0] === 0x1f && body[1] === 0x8b) return gunzipSync;
+  return /\.br(?=$|\?)/i.test(target) ? brotliDecompressSync : undefined;
 }
 
 export function textOf(body: Buffer, contentType: string): string {

@@ -1,10 +1,12 @@
+import { lettersOf } from '../core/letters.js';
+import { marksIn, mayBeMarked, plainLetters } from '../core/sections/marks.js';
 import { isWithin } from '../core/windows/window.js';
 import { countsAt } from '../core/policy/lock-state.js';
 import type { Policy } from '../core/policy/types.js';
 import { DorlinError } from '../core/errors.js';
 import { makeAsker } from './asker.js';
 import { findContentLeaks } from './content-leaks.js';
-import { expectationOf, type PlaceOfLock } from './expectation.js';
+import { expectationOf, nobody, type PlaceOfLock } from './expectation.js';
 import { gatherFindings, type PatrolFinding } from './finding.js';
 import type { Keys } from './guests.js';
 import { makeLeakIndex, type LeakIndex } from './leak-index.js';
@@ -200,12 +202,30 @@ async function walkOn(tour: Tour): Promise<void> {
 /** What lies behind locks that nobody could open here, from the site's own files. */
 async function readFiles(tour: Tour, files: readonly KnownFile[]): Promise<void> {
   for (const { target, type, read } of files) {
+    if (type === 'text/html') await readFileSections(tour, target, await read());
     const of = placeOf(tour, target);
     if (of === undefined || tour.insides.has(target)) continue;
     if (tour.guests.some(({ lock }) => lock === of.lock)) continue;
     const answer = { status: 200, headers: { 'content-type': type }, body: await read() };
     const facts = await readAnswer(target, answer, tour.site, 'whole');
     addInside(tour, { ...of, target, facts, name: target, isSection: false });
+  }
+}
+
+/** What is in the locked sections of a page, by its file, if no guest of their locks was there to read them. */
+async function readFileSections(tour: Tour, target: string, body: Buffer): Promise<void> {
+  const { expectation, guests } = tour;
+  const named = expectation?.sectionsOf(target) ?? [];
+  const marks = mayBeMarked(body) ? marksIn(plainLetters(lettersOf(body))) : [];
+  for (const lock of new Set([...named.map((one) => one.lock.name), ...marks])) {
+    const ids = named.filter((one) => one.lock.name === lock);
+    const place = ids[0]?.place ?? `${target}#${lock}`;
+    const isOpen = expectation?.isSectionOpen(target, { place, lock }, nobody) === true;
+    if (isOpen || tour.insides.has(place) || guests.some((guest) => guest.lock === lock)) continue;
+    const answer = { status: 200, headers: { 'content-type': 'text/html' }, body };
+    const telling = { ids: ids.map(({ id }) => id), mark: lock };
+    const facts = await readAnswer(target, answer, tour.site, telling);
+    addInside(tour, { place, lock, target, facts, name: place, isSection: true });
   }
 }
 

@@ -111,6 +111,60 @@ export function planFile(context: PlanContext, path: string): Planned {
   return isPacked && planned.kind === 'changed' ? { ...planned, body: gzipSync(planned.body) } : planned;
 }
 
+/** Endings of copies that a web server sends in place of a file, to whoever takes that coding. */
+const packedCopy = /\.(?:gz|br|zst|zz|deflate)$/i;
+
+/**
+ * The plan, with what one file says of another:
+ *
+ * - A file that sends the content of a page with marked sections (`events/__data.json`, `events.txt`) is locked with
+ *   them. Whole pages and sections that the policy names are known of before.
+ * - A packed copy of a file that is sealed or changed is not published: a host would send it in place of the other.
+ *   Nor is one that cannot be unpacked here, if there is no such file.
+ */
+export function withCompanions(context: PlanContext, planned: readonly Planned[]): Planned[] {
+  const { policy, folder, now, note } = context;
+  const marked = new Map<string, SectionLocks>();
+  for (const { path, type } of planned) {
+    if (type !== 'text/html' || !policy.site.marks) continue;
+    const body = readFileSync(join(folder, path));
+    const names = mayBeMarked(body) ? marksIn(plainLetters(body.toString('latin1'))) : [];
+    const groups = names.flatMap((name) => markedLocks(policy, name) ?? [[]]);
+    const read = policy.read(targetOf(path));
+    for (const reading of groups.length > 0 && read.ok ? read.readings : []) {
+      marked.set(reading, [...(marked.get(reading) ?? []), ...groups]);
+    }
+  }
+  const byPath = new Map(planned.map((plan) => [plan.path, plan]));
+  return planned.map((plan): Planned => {
+    const { path, type, kind } = plan;
+    if (kind === 'kept' || kind === 'sealed') return plan;
+    if (packedCopy.test(path)) {
+      const original = byPath.get(path.replace(packedCopy, ''));
+      const isReadable = /\.gz$/i.test(path);
+      if (
+        original === undefined
+          ? isReadable || mime.getType(path.replace(packedCopy, '')) === null
+          : original.kind === 'open'
+      )
+        return plan;
+      note(path, 'not published: it is a packed copy of what is sealed or changed, or cannot be unpacked here');
+      return { path, type, kind: 'kept', lock: undefined };
+    }
+    const read = policy.read(targetOf(path));
+    const of = read.ok ? (read.companions ?? []).flatMap(({ reading }) => marked.get(reading) ?? []) : [];
+    if (of.length === 0) return plan;
+    const groups = of.map((group) => group.filter((lock) => countsAt(lock, now)));
+    // A lock that does not count shuts nothing; a name that no lock has lets nobody in.
+    const shut = groups.filter((group, at) => group.length > 0 || of[at]?.length === 0);
+    if (shut.length === 0) return plan;
+    note(path, 'sealed: it may send the content of a page that has locked sections');
+    return shut.some((group) => group.length === 0)
+      ? { path, type, kind: 'kept', lock: undefined }
+      : sealedUnder(context, path, shut);
+  });
+}
+
 /** @throws DorlinError `seal-unfit` */
 function unpacked(bytes: Buffer, path: string): Buffer {
   try {

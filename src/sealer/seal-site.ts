@@ -17,7 +17,7 @@ import { DoorList, isAskedForByMissingPage, withMissingPage } from './missing-pa
 import type { SealedResult, SealOrder } from './order.js';
 import { OutFolder, refuseOut } from './out-folder.js';
 import { describeSite, takenOut, writeOwn } from './own-files.js';
-import { noteWorker, pageToSeal, planFile, typeOf, type Planned, type PlanContext } from './plan.js';
+import { noteWorker, pageToSeal, planFile, typeOf, withCompanions, type Planned, type PlanContext } from './plan.js';
 import { shellFor } from './screens.js';
 import { fileChanged } from './large-file.js';
 import { ContentSealer, isLarge } from './seal-content.js';
@@ -77,7 +77,7 @@ async function planSite({ policy, policyFile, folder, base, now, openers }: Seal
     if (/\.m?js$/i.test(path)) noteWorker(context, path, readFileSync(join(folder, path)));
     return planFile(context, path);
   });
-  return { files, context, planned: withMissingPage(context, planned), states, notes };
+  return { files, context, planned: withMissingPage(context, withCompanions(context, planned)), states, notes };
 }
 
 async function sealPlanned(

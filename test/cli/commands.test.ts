@@ -152,7 +152,7 @@ describe('passwords', () => {
   test('one is made, shown, listed, rotated and retired', async () => {
     const added = await run('password', 'add', 'members', '--label', 'Season 2026');
     const [made] = /^ {2}[a-z]+(-[a-z]+){3}$/m.exec(added) ?? [''];
-    assert.match(added, /Made of 4 words: 40 bits/);
+    assert.match(added, /Made of 5 words: 50 bits/);
     assert.equal(await run('password', 'show', 'members'), made.trim());
     assert.doesNotMatch(await policy(), new RegExp(made.trim()));
     assert.doesNotMatch(await readFile(join(folder, '.dorlin/recall.json'), 'utf8'), new RegExp(made.trim()));

@@ -5,7 +5,7 @@ import { writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join, relative } from 'node:path';
 import { test } from 'node:test';
-import { gunzipSync, gzipSync } from 'node:zlib';
+import { brotliCompressSync, gunzipSync, gzipSync } from 'node:zlib';
 import { generalDecrypt } from 'jose';
 import { checkSealed } from '../../src/owner/sealed-check.js';
 import { doorOf, type Doors } from '../../src/core/sealing/doors.js';
@@ -438,4 +438,73 @@ test('a large file has a salt of its own for each content, path and key, and the
   assert.equal(new Set(salts).size, salts.length);
   await threads.close();
   await remove();
+});
+
+test('copies that a host sends in place of a page, and data of a page with sections, are not in the clear', async () => {
+  const marked = page('Talks', `<p>Before</p><div data-dorlin-lock="members"><p>${sentence}</p></div>`);
+  const data = JSON.stringify({ nodes: [{ text: sentence }] });
+  const site = await siteToSeal(locks, {
+    ...files,
+    'talks.html': marked,
+    'talks.html.gz': gzipSync(marked),
+    'talks.html.br': brotliCompressSync(marked),
+    'talks.html.zst': 'CANARY of Zstandard',
+    'talks/__data.json': data,
+    'talks.data': data,
+    'talks.txt': sentence,
+    'events.html.gz': gzipSync(files['events.html']),
+    'events/_payload.json': data,
+    'members/index.html.br': brotliCompressSync(files['members/index.html']),
+    'members.txt': sentence,
+    'about.html': page('About', '<p>For all</p>'),
+    'about.html.gz': gzipSync(page('About', '<p>For all</p>')),
+    'lonely.html.zst': 'CANARY without its page',
+  });
+  try {
+    await site.seal();
+    const published = await readdir(site.out, { recursive: true });
+    const clear = published.filter((name) =>
+      /^(?:talks|events|members|lonely).*\.(?:gz|br|zst|json|txt|data)$/.test(name),
+    );
+    assert.deepEqual(clear, []);
+    assert.ok(published.includes('about.html.gz'), 'what nothing was changed of is copied');
+    const { findings } = await checkSealed(site.policyFile, { out: site.out });
+    assert.deepEqual(findings, []);
+    // Whoever has the password gets the data as well.
+    const opened = await openedFrom(site.out, ['comet lantern']);
+    assert.equal(opened.get('/talks/__data.json'), data);
+  } finally {
+    await site.remove();
+  }
+});
+
+test('the check knows what is in sections, and tells of every place where it stands in the clear', async () => {
+  const site = await siteToSeal(locks, {
+    ...files,
+    'talks.html': page('Talks', `<p>Before</p><div data-dorlin-lock="members"><p>${sentence}</p></div>`),
+  });
+  try {
+    await site.seal();
+    const copies: Record<string, string | Buffer> = {
+      'notes.json': JSON.stringify({ text: sentence }),
+      'notes.txt': sentence,
+      'notes.md': `# Talks\n\n${sentence}`,
+      'notes.html': page('Notes', `<p>${sentence}</p>`),
+      'hydrated.html': page('Hydrated', `<script type="application/json">${JSON.stringify([sentence])}</script>`),
+      'app.js': `const text = ${JSON.stringify(sentence)};`,
+      'notes.html.gz': gzipSync(page('Notes', `<p>${sentence}</p>`)),
+      'notes.html.br': brotliCompressSync(page('Notes', `<p>${sentence}</p>`)),
+      'page.data': JSON.stringify([sentence]),
+    };
+    for (const [name, content] of Object.entries(copies)) {
+      await writeFile(join(site.out, name), content);
+      const linked = page('Start', `<a href="/${name}">here</a>`);
+      await writeFile(join(site.out, 'index.html'), linked);
+      const { findings } = await checkSealed(site.policyFile, { out: site.out });
+      assert.ok(findings.length > 0, name);
+      await rm(join(site.out, name));
+    }
+  } finally {
+    await site.remove();
+  }
 });

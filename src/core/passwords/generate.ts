@@ -12,12 +12,17 @@ export interface GeneratedPassword {
 const bitsPerWord = 10;
 
 /**
+ * How many words a generated password has, unless somebody wants another number: 50 bits. Four words (40 bits) are
+ * enough where attempts are counted; whoever takes a sealed site home may try as many as they like.
+ */
+export const usualWordCount = 5;
+
+/**
  * Makes a password that can be said on the telephone: so many words with hyphens between.
  *
- * @param wordCount - how many words. @default 4, which is 40 bits: far beyond guessing at a door
- * that counts the tries
+ * @param wordCount - how many words. @default 5
  */
-export function generatePassword(random: RandomBytes, wordCount = 4): GeneratedPassword {
+export function generatePassword(random: RandomBytes, wordCount = usualWordCount): GeneratedPassword {
   const bytes = random(wordCount * 2);
   const chosen = Array.from({ length: wordCount }, (_, at) => {
     // Two bytes hold 16 evenly spread bits; the low 10 of them are evenly spread too.
@@ -25,6 +30,17 @@ export function generatePassword(random: RandomBytes, wordCount = 4): GeneratedP
     return words[number & (2 ** bitsPerWord - 1)] ?? '';
   });
   return { password: chosen.join('-'), bits: bitsPerWord * wordCount };
+}
+
+const known: ReadonlySet<string> = new Set(words);
+
+/**
+ * The entropy of a password that is nothing but words of the list, in bits: whoever knows how passwords are generated
+ * here tries those first, however long they look. Undefined for any other.
+ */
+export function bitsOfWords(password: string): number | undefined {
+  const parts = password.toLowerCase().split(/[-\s_.]+/);
+  return parts.every((part) => known.has(part)) ? bitsPerWord * parts.length : undefined;
 }
 
 const idLetters = 'abcdefghijkmnpqrstuvwxyz23456789'; // 32, without those easily mistaken

@@ -47,8 +47,14 @@ async function derived(lockKey: Bytes, purpose: string, salt: Bytes, length: num
 }
 
 /**
- * Wraps a lock's key for passwords. The same key for the same passwords gives the same bytes: what is
- * drawn elsewhere is derived of them here, and is another for any others.
+ * Wraps a lock's key for passwords. The same key for the same passwords gives the same bytes: what others draw at
+ * random is derived from the lock's key here.
+ *
+ * Nothing that is published depends on a password but through PBKDF2. Salt, content key, nonce, ciphertext and tag
+ * follow from the lock's key and the protected header; the passwords only enter `encrypted_key`, each wrapped by the
+ * key that PBKDF2 makes of it. Somebody who has the lock's key, from a password that was replaced since, still
+ * needs all rounds for each guess at another. The same nonce under the same content key never seals two texts, as
+ * both follow from the one text that they seal.
  */
 export async function makeKeyring(
   lockKey: Bytes,
@@ -58,8 +64,8 @@ export async function makeKeyring(
   const salt = await derived(lockKey, 'salt', new Uint8Array(32), 16);
   const header: ProtectedHeader = { alg: algorithm, enc: 'A256GCM', p2s: toBase64Url(salt), p2c: rounds };
   const protectedText = toBase64Url(utf8(JSON.stringify(header)));
-  const all = utf8(JSON.stringify([protectedText, ...passwords.map(({ id, password }) => [id, password])]));
-  const drawn = await derived(lockKey, 'draw', new Uint8Array(await crypto.subtle.digest('SHA-256', all)), 44);
+  const about = new Uint8Array(await crypto.subtle.digest('SHA-256', utf8(protectedText)));
+  const drawn = await derived(lockKey, 'draw', about, 44);
   const [content, iv] = [drawn.slice(0, 32), drawn.slice(32)];
   const key = await crypto.subtle.importKey('raw', content, 'AES-GCM', true, ['encrypt']);
   const recipients = await Promise.all(

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { DorlinError } from '../../core/errors.js';
-import { generatePassword } from '../../core/passwords/generate.js';
+import { generatePassword, usualWordCount } from '../../core/passwords/generate.js';
 import { normalizePassword } from '../../core/passwords/normalize.js';
 import { maxPasswordLength } from '../../core/passwords/shared-salt.js';
 import { judgeStrength } from '../../core/passwords/strength.js';
@@ -10,7 +10,7 @@ import type { Policy } from '../../core/policy/types.js';
 export type NewPassword = { readonly typed: string } | { readonly words: number };
 
 /** How many words a password is made of if nobody says otherwise. */
-export const usualWords = 4;
+export const usualWords = usualWordCount;
 
 /** A password, and what to say about its strength. */
 export interface ChosenPassword {

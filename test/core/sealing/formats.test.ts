@@ -1,4 +1,5 @@
 import assert from 'node:assert/strict';
+import { createDecipheriv, pbkdf2Sync } from 'node:crypto';
 import { createRequire } from 'node:module';
 import { test } from 'node:test';
 import fc from 'fast-check';
@@ -117,11 +118,39 @@ test('a keyring opens by each of its passwords and by nothing else, and is read 
   for (const wrong of ['', 'comet', 'Comet lantern', 'comet lantern ']) {
     assert.equal(await openKeyring(ring, wrong), undefined);
   }
-  // Whoever is taken out is not in the next one, and shares nothing of it with the last.
+  // Whoever is taken out is not in the next one.
   const next = await makeKeyring(lockKey, passwords.slice(0, 1), rounds);
   assert.equal(await openKeyring(next, 'señal de niebla'), undefined);
-  assert.notEqual(next.iv, ring.iv);
-  assert.notEqual(next.recipients[0]?.encrypted_key, ring.recipients[0]?.encrypted_key);
+});
+
+test('whoever has the key of a lock can compute all that is published of its keyring but what PBKDF2 made', async () => {
+  const withoutPasswords = (await makeKeyring(lockKey, [], rounds)) as Keyring;
+  for (const some of [passwords, passwords.slice(1), [{ id: 'cc', password: 'another one' }]]) {
+    const { recipients, ...published } = await makeKeyring(lockKey, some, rounds);
+    // No password text is in any of it: it is the same for these, for others and for none.
+    assert.deepEqual({ ...published, recipients: [] }, { ...withoutPasswords, recipients: [] });
+    for (const [at, { encrypted_key }] of recipients.entries()) {
+      // Each is the content key, wrapped by 256 bits that only all the rounds give (RFC 7518 section 4.8).
+      const header = JSON.parse(Buffer.from(published.protected, 'base64url').toString()) as {
+        p2s: string;
+        p2c: number;
+      };
+      const salt = Buffer.concat([Buffer.from('PBES2-HS512+A256KW\0'), Buffer.from(header.p2s, 'base64url')]);
+      const by = pbkdf2Sync(some[at]?.password ?? '', salt, header.p2c, 32, 'sha512');
+      const unwrap = createDecipheriv('id-aes256-wrap', by, Buffer.from('A6A6A6A6A6A6A6A6', 'hex'));
+      const content = Buffer.concat([unwrap.update(Buffer.from(encrypted_key, 'base64url')), unwrap.final()]);
+      const open = createDecipheriv('aes-256-gcm', content, Buffer.from(published.iv, 'base64url'));
+      open.setAAD(Buffer.from(published.protected)).setAuthTag(Buffer.from(published.tag, 'base64url'));
+      const opened = Buffer.concat([open.update(Buffer.from(published.ciphertext, 'base64url')), open.final()]);
+      assert.deepEqual(new Uint8Array(opened), lockKey);
+    }
+  }
+  // Another key, or another number of rounds, never seals under the same nonce.
+  const others = [
+    await makeKeyring(utf8('another key has thirty-two bytes'), passwords, rounds),
+    await makeKeyring(lockKey, passwords, rounds + 1),
+  ];
+  for (const other of others) assert.notEqual(other.iv, withoutPasswords.iv);
 });
 
 test('a keyring that another library made opens here; one that was changed does not', async () => {
