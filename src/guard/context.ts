@@ -120,7 +120,7 @@ export class GuardContext {
     return (this.#isSecure ??= isSecureVisit(this.visit, this.guarded.policy));
   }
   get cookies(): VisitCookies {
-    return (this.#cookies ??= readCookies(this.visit, this.isSecure));
+    return (this.#cookies ??= readCookies(this.visit, this.isSecure, this.now));
   }
 }
 

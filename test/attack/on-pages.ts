@@ -217,10 +217,12 @@ interface HostilePage {
 function hostilePage(at: number, random: Random): HostilePage {
   const text = `${random.below(5) === 0 ? '' : '<!doctype html>'}${soup(random)}`;
   const sent = sentPage(text, random);
-  const isNamed = random.chance();
+  const atNamed = random.chance();
   const { 'content-type': type = '', 'content-encoding': coding = '' } = sent.headers;
   const isForNobody = /octet/.test(type) || /zstd|,/.test(coding) || sent.status === 301;
-  return { text, sent, path: `/${isNamed ? 'named' : 'other'}?${at}`, isNamed, isForNobody };
+  // An error may be the page of any address.
+  const isNamed = atNamed || (sent.status >= 400 && /html|^$/.test(type));
+  return { text, sent, path: `/${atNamed ? 'named' : 'other'}?${at}`, isNamed, isForNobody };
 }
 
 /** Whether anything in it looks like a section to somebody who cannot read it. */

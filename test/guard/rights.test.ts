@@ -283,8 +283,8 @@ describe('cookies', () => {
       '__Host-dorlin-visit',
       '__Host-dorlin-known',
       'dorlin-open',
-      'dorlin-view',
-      'dorlin-ribbon',
+      '__Host-dorlin-view',
+      '__Host-dorlin-ribbon',
     ])
       assert.equal(names.has(name), true, name);
   });

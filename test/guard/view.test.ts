@@ -139,10 +139,22 @@ describe('seeing the site as the public does', () => {
   });
 
   test('it can be forged, and opens nothing', async () => {
-    for (const value of ['0', '-1', 'x', '999999999999', '']) {
+    for (const value of ['0', '-1', 'x', '']) {
       const visitor = (await world()).browser();
       visitor.cookies.set('dorlin-view', { value, lasts: false });
       assert.equal((await visitor.get('/members/log', editor)).kind, 'answer', value);
+    }
+  });
+
+  test('one that lies in the future keeps nobody out, as a neighbor on the same domain could set it', async () => {
+    for (const value of ['999999999999', '1800003600']) {
+      const visitor = (await world()).browser();
+      visitor.cookies.set('dorlin-view', { value, lasts: false });
+      assert.equal((await visitor.get('/members/log', editor)).kind, 'let-in', value);
+      const other = (await world()).browser();
+      other.cookies.set('dorlin-view', { value, lasts: false });
+      await other.post('/_dorlin/unlock', { lock: 'members', password: 'one', to: '/members/log' });
+      assert.equal((await other.get('/members/log')).kind, 'let-in', value);
     }
   });
 

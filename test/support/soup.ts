@@ -54,6 +54,23 @@ const oddities = [
   '\u00a0é—𝕏',
 ];
 
+/** What was put into selects before browsers kept it there, and what they keep today. */
+const selects = [
+  '<select><table>',
+  '<select><object>',
+  '<select><title>',
+  '<select><b>',
+  '<select></form>',
+  '<select><option>',
+  '<select><option>x</select>',
+  '<select><button><selectedcontent></selectedcontent></button><option>x</option></select>',
+  '<select><div id=locked>',
+  '<select><optgroup><option>x</optgroup></b></select>',
+  '<select><hr></option></select>',
+  '<select><template><p>',
+  '</select>',
+];
+
 /**
  * A page of tags in any order, with a word of its own (`canary7x`) in every place where there can be
  * one. Now and then an element is the section: by the id `locked`, or by the mark `walk`.
@@ -81,7 +98,7 @@ export function soup(random: Random): string {
       // Mostly what is open, as in pages that were meant well.
       const name = (random.below(4) > 0 ? open.pop() : undefined) ?? tag();
       pieces.push(`</${name}>${word()}`);
-    } else if (kind === 10) pieces.push(one(oddities) + word());
+    } else if (kind === 10) pieces.push(one(random.below(4) === 0 ? selects : oddities) + word());
     else pieces.push(`<!--${word()}-->${word()}`);
   }
   if (random.below(3) === 0) while (open.length > 0) pieces.push(`</${open.pop() ?? ''}>`);

@@ -58,3 +58,7 @@ export function unmetConditions(bypass: Bypass, visitor: Visitor, now: number): 
 function isSamePerson(one: string, other: string): boolean {
   return one.toLowerCase() === other.toLowerCase();
 }
+
+/** Whether a bypass goes by who a visitor is, so that signing in could make it hold. */
+export const asksWhoIsThere = ({ roles, people, signedIn }: Pick<Bypass, 'roles' | 'people' | 'signedIn'>): boolean =>
+  (roles ?? people ?? signedIn) !== undefined;

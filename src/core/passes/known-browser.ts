@@ -24,11 +24,14 @@ export function knownAtToo(
   newId: () => string,
 ): KnownBrowser {
   const others = (browser?.locks ?? []).filter((one) => !one.startsWith(`${lock.name} `));
-  return {
-    id: browser?.id ?? newId(),
-    locks: [...others, `${lock.name} ${opener.id} ${opener.mark}`],
-  };
+  const locks = [...others, `${lock.name} ${opener.id} ${opener.mark}`];
+  // Signed, it must fit into the 4,096 bytes that browsers keep: the most recent ones stay.
+  while (locks.length > 1 && locks.join('","').length > mostText) locks.shift();
+  return { id: browser?.id ?? newId(), locks };
 }
+
+/** Base64url makes four characters of three, and there is more in it than these. */
+const mostText = 2600;
 
 /** Whether a browser has opened a lock by what still opens it now: a rotated password makes nobody known. */
 export function isKnownAt(browser: KnownBrowser, lock: Lock, now: number): boolean {

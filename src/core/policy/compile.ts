@@ -1,4 +1,4 @@
-import type { Bypass } from '../bypass/bypass.js';
+import { asksWhoIsThere, type Bypass } from '../bypass/bypass.js';
 import { readingCompanions } from '../companions/companions.js';
 import { targetReader, type Canonical } from '../places/canonical.js';
 import { coverIndex, type Statement } from '../places/cover-index.js';
@@ -105,7 +105,7 @@ export function compilePolicy(document: PolicyDocument): CompiledPolicy {
     sections: sectionsOf(locks.values()),
     index,
   };
-  problems.push(...endlessRedirects(policy));
+  problems.push(...endlessRedirects(policy), ...lockedSignIn(policy));
   return problems.length > 0 ? { ok: false, problems } : { ok: true, policy };
 }
 
@@ -203,6 +203,24 @@ function endlessRedirects(policy: Policy): PolicyProblem[] {
     if (isOpen) return [];
     return { path, message: `\`${address ?? ''}\` is locked itself: send outsiders to an open page` };
   });
+}
+
+/** A sign-in page under a lock that opens for nobody but people who have signed in: they never could. */
+function lockedSignIn(policy: Policy): PolicyProblem[] {
+  const { to: address } = policy.identity?.signIn ?? {};
+  const target = address === undefined ? '' : (withoutOrigin(address, policy.site.origin).split('#', 1)[0] ?? '');
+  const read = target.startsWith('/') ? policy.read(target) : undefined;
+  const locks = read?.ok === true ? read.readings.flatMap((reading) => policy.index.nearest(reading)) : [];
+  const trap = locks.find(({ bypasses, openers }) => openers.size === 0 && bypasses.some(asksWhoIsThere));
+  if (trap === undefined) return [];
+  const path = ['locks', trap.name, 'except'];
+  const page = target.split('?', 1)[0] ?? '';
+  return [
+    {
+      path,
+      message: `\`${page}\` is where people sign in, and this lock covers it, so nobody could: add it, and what it needs, to \`except\``,
+    },
+  ];
 }
 
 function sectionsOf(locks: Iterable<Lock>): Policy['sections'] {

@@ -134,7 +134,8 @@ function signInHtml({ signInAt, language, screen }: ScreenView): string {
 }
 
 /** The way home and the small print. */
-function footHtml({ state, screen, language, isHomeOpen = false }: ScreenView): string {
+function footHtml(view: ScreenView): string {
+  const { state, screen, language, isHomeOpen = false } = view;
   const { home, text } = screen.design;
   const say = sayer(screen, language);
   // Where the site does not answer, neither does its start page.
@@ -144,7 +145,15 @@ function footHtml({ state, screen, language, isHomeOpen = false }: ScreenView): 
     to === undefined ? '' : `<a href="${escapeHtml(to)}"${languageOf(homeSaid)}>${escapeHtml(homeSaid.text)}</a>`;
   const small = text.smallPrint === undefined ? undefined : anySaid(text.smallPrint, language.tag, screen.ownTag);
   const print = small === undefined ? '' : `<p class="small"${languageOf(small)}>${escapeHtml(small.text)}</p>`;
-  return way + print === '' ? '' : `\n<div class="foot">${way}${print}</div>`;
+  const all = signInWay(view) + way + print;
+  return all === '' ? '' : `\n<div class="foot">${all}</div>`;
+}
+
+/** Where a password is asked for: the way for those who need none, once they have signed in. */
+function signInWay({ state, signInAt, language, screen }: ScreenView): string {
+  if (signInAt === undefined || !['ask', 'wrong', 'wait'].includes(state)) return '';
+  const said = sayer(screen, language)('signInButton');
+  return `<a href="${escapeHtml(signInAt)}"${languageOf(said)}>${escapeHtml(said.text)}</a>`;
 }
 
 /** The one button of an entry link. */

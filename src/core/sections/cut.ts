@@ -51,7 +51,7 @@ export interface Splice {
 
 /**
  * Why nothing can be cut out of a page: the tag of a section became no element · it is a page of frames ·
- * the section is `html`, `head` or `body` · lies in a `select` · templates of the page put things into
+ * the section is `html`, `head` or `body` · it lies in a `select`, or one in the page holds more than options · templates of the page put things into
  * other elements · it lies in a frame's `srcdoc` · what it holds and what others hold are entangled
  */
 export type UncutReason = 'stray' | 'frames' | 'whole' | 'select' | 'patches' | 'frame' | 'tangled';
@@ -144,8 +144,8 @@ export function cutPage(
   if ([...shut.keys()].some((node) => ['html', 'head', 'body'].includes(node.nodeName))) {
     return 'whole';
   }
-  // Newer browsers keep in a `select` what older rules, and our parser, put behind it.
-  if ([...shut.keys()].some(isOfSelect)) return 'select';
+  // Newer browsers keep in a `select` what older rules, and our parser, put behind it: what follows is read otherwise too.
+  if (shut.size > 0 && (parsed.hasStrangeSelect || [...shut.keys()].some(isOfSelect))) return 'select';
   // They also let templates put what they hold into other elements, section or not.
   if (nodes.some((node) => node.nodeName === 'template' && isPatch(node))) {
     return 'patches';

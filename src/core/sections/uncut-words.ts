@@ -8,7 +8,7 @@ export const shutWords: Readonly<Record<ShutReason, string>> = {
   stray: 'the tag of a section stands where HTML takes none, such as a row outside of a table',
   frames: 'it is a page of frames',
   whole: 'the section is all of the page: its html, head or body',
-  select: 'the section lies in a select',
+  select: 'the section lies in a select, or a select of the page holds more than options and groups in balance',
   patches: 'it has templates that put things into other elements',
   frame: 'the section lies in the srcdoc of a frame',
   tangled:

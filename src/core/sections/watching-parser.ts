@@ -29,6 +29,11 @@ export interface WatchedDocument {
   readonly tags: readonly { readonly tag: Token.TagToken; readonly isElement: boolean }[];
   /** Where the elements of these tags stand, by their lists of attributes. */
   readonly places: ReadonlyMap<unknown, Place>;
+  /**
+   * Whether a `select` holds anything but options and groups in balance. Browsers of today keep it there (customizable
+   * select); the rules of our parser, and of older browsers, drop the tags or put them behind it.
+   */
+  readonly hasStrangeSelect: boolean;
   /** Whether forms that are written behind it all become its last elements, whatever it ends with. */
   readonly takesMore: boolean;
 }
@@ -58,9 +63,46 @@ class WatchingTokenizer extends Tokenizer {
   }
 }
 
+/** Watches what is written within `select`, whatever a parser makes of it. */
+class SelectWatch {
+  isStrange = false;
+  /** The options and groups that are open in the `select` that is; undefined outside of one. */
+  #open: string[] | undefined;
+
+  start(name: string): void {
+    const open = this.#open;
+    if (open === undefined) {
+      if (name === 'select') this.#open = [];
+      return;
+    }
+    if (open.at(-1) === 'option') open.pop();
+    if (name === 'option') open.push(name);
+    else if (name === 'optgroup' || name === 'hr') {
+      if (open.at(-1) === 'optgroup') open.pop();
+      if (name === 'optgroup') open.push(name);
+    } else this.isStrange = true;
+  }
+
+  end(name: string): void {
+    const open = this.#open;
+    if (open === undefined) return;
+    if (name === 'select') {
+      this.#open = undefined;
+      return;
+    }
+    if (name === 'optgroup' && open.at(-1) === 'option') open.pop();
+    if (open.pop() !== name) this.isStrange = true;
+  }
+
+  finish(): boolean {
+    return this.isStrange || this.#open !== undefined;
+  }
+}
+
 class WatchingParser extends Parser<TreeMap> {
   readonly watched: Token.TagToken[] = [];
   readonly places = new Map<unknown, Place>();
+  readonly selects = new SelectWatch();
   takesMore = false;
   #isAtEnd = false;
   readonly #tokenizer: WatchingTokenizer;
@@ -94,12 +136,14 @@ class WatchingParser extends Parser<TreeMap> {
       }
     }
     this.#noteRoot(token);
+    this.selects.start(token.tagName);
     super.onStartTag(token);
     if (this.openElements.stackTop > maxDepth) throw new NestedTooDeeply();
   }
 
   override onEndTag(token: Token.TagToken): void {
     this.#noteRoot(token);
+    this.selects.end(token.tagName);
     const early = this.#cutShort.get(token.tagName);
     if (early !== undefined) {
       const open = this.openElements.items.slice(0, this.openElements.stackTop + 1);
@@ -188,5 +232,5 @@ export function parseWatching(
   const made = new Set<unknown>();
   if (watched.length > 0) for (const node of nodes) if ('attrs' in node) made.add(node.attrs);
   const tags = watched.map((tag) => ({ tag, isElement: made.has(tag.attrs) }));
-  return { document, nodes, tags, places, takesMore: parser.takesMore };
+  return { document, nodes, tags, places, takesMore: parser.takesMore, hasStrangeSelect: parser.selects.finish() };
 }

@@ -1,3 +1,5 @@
+import { accessOfStranger } from '../../core/access.js';
+import { asksWhoIsThere } from '../../core/bypass/bypass.js';
 import type { Lock } from '../../core/policy/types.js';
 import type { Screen } from '../../core/screen/screen.js';
 import { renderScreen } from '../../core/screen/render.js';
@@ -51,11 +53,17 @@ export function requestAnswer(
 }
 
 /** What is said where no password opens a lock: that one must sign in, if that would do. */
-function withoutPassword({ now }: GuardContext, { bypasses, outsiders }: Lock): ScreenState {
-  const knows = bypasses.some(
-    ({ roles, people, signedIn, window }) => (roles ?? people ?? signedIn) !== undefined && isWithin(window, now),
-  );
-  return knows && outsiders === 'screen' ? 'sign-in' : 'closed';
+const withoutPassword = ({ now }: GuardContext, lock: Lock): ScreenState =>
+  opensBySignIn(lock, now) && lock.outsiders === 'screen' ? 'sign-in' : 'closed';
+
+/** Whether somebody who signs in may be let in without a password. */
+const opensBySignIn = ({ bypasses }: Lock, now: number) =>
+  bypasses.some((bypass) => asksWhoIsThere(bypass) && isWithin(bypass.window, now));
+
+/** Whether a stranger gets the sign-in page: it must not lead from one screen to the next. */
+function isSignInOpen({ policy }: GuardContext['guarded'], now: number): boolean {
+  const [page = ''] = (policy.identity?.signIn?.to ?? '').split('#', 1);
+  return !page.startsWith('/') || accessOfStranger(policy, page, now).open;
 }
 
 /** The site's own sign-in, told where to lead back to. */
@@ -71,7 +79,7 @@ function signInFor({ policy }: GuardContext['guarded'], to: string): string | un
 }
 
 /** What a screen shows of a lock in every state. */
-function viewOf({ guarded }: GuardContext, lock: Lock, to: string, request: Omit<RequestForm, 'action'> = {}) {
+function viewOf({ guarded, now }: GuardContext, lock: Lock, to: string, request: Omit<RequestForm, 'action'> = {}) {
   const { site } = guarded.policy;
   const back = safeTarget(to) ?? '/';
   return {
@@ -80,7 +88,7 @@ function viewOf({ guarded }: GuardContext, lock: Lock, to: string, request: Omit
     title: lock.title,
     to: back,
     gives: lock.request?.gives,
-    signInAt: signInFor(guarded, back),
+    signInAt: opensBySignIn(lock, now) && isSignInOpen(guarded, now) ? signInFor(guarded, back) : undefined,
     opensAt: lock.window.until,
     timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,

@@ -1,11 +1,12 @@
 import { base64url } from 'jose';
 import { knownAtToo, packKnownBrowser, type KnownBrowser } from '../../core/passes/known-browser.js';
 import { maxPasses, newPass, packPasses, passStanding, type Pass } from '../../core/passes/pass.js';
+import type { KeyChain } from '../../core/passes/keys.js';
 import type { Lock } from '../../core/policy/types.js';
 import type { Opener } from '../../core/policy/openers.js';
 import { jsonAnswer, seeOther } from '../answers/answers.js';
-import { passesIn, type GuardContext } from '../context.js';
-import { keepCookies } from '../visit/cookies.js';
+import { passesIn, tell, type GuardContext } from '../context.js';
+import { keepCookies, passesRoom } from '../visit/cookies.js';
 import { wantsJson } from '../visit/form.js';
 import { safeTarget } from '../visit/target.js';
 import type { Answer } from '../visit/visit.js';
@@ -39,17 +40,37 @@ export async function letIn(
     if (other === undefined || pass.l === lock.name) return false;
     return passStanding(pass, other, now, cookies.session) === 'counts';
   });
-  const passes: Pass[] = [...kept, added].slice(-maxPasses);
+  const { bundle, passes } = await packedToFit([...kept, added], audience, context.keys);
+  // The browser would drop a longer cookie without a word, and with it every pass.
+  const forgotten = kept.filter((pass) => !passes.includes(pass)).map(({ l }) => l);
+  if (forgotten.length > 0)
+    tell(context, {
+      type: 'failed',
+      message: `a browser has no room for more passes: ${forgotten.join(', ')} will ask again`,
+    });
   const known = knownAtToo(browser, lock, opener, () => base64url.encode(options.random(12)));
   const cookiesToKeep = {
-    bundle: await packPasses(passes, audience, context.keys),
+    bundle,
     passes,
     session: mark,
     known: await packKnownBrowser(known, audience, context.keys),
   };
   const lines = keepCookies(cookiesToKeep, policy, isSecure, now);
   if (!wantsJson(visit)) return seeOther(to, lines);
-  return jsonAnswer(200, { open: passes.map(({ l }) => l), to }, { 'set-cookie': lines });
+  const open = passes.map(({ l }) => l);
+  return jsonAnswer(200, { open, to, ...(forgotten.length > 0 && { forgotten }) }, { 'set-cookie': lines });
+}
+
+/** As many passes, the most recent ones, as one cookie has room for. */
+async function packedToFit(
+  all: readonly Pass[],
+  audience: string,
+  keys: KeyChain,
+): Promise<{ readonly bundle: string; readonly passes: readonly Pass[] }> {
+  for (let passes = all.slice(-maxPasses); ; passes = passes.slice(1)) {
+    const bundle = await packPasses(passes, audience, keys);
+    if (bundle.length <= passesRoom || passes.length <= 1) return { bundle, passes };
+  }
 }
 
 /** Where somebody lands who has opened a lock, having asked for this place or for none. */

@@ -4,7 +4,7 @@ import { visitorKey, type Budget } from '../../core/guessing/budget.js';
 import { ownEntryToken } from '../../core/passes/entry-link.js';
 import { generateId } from '../../core/passwords/generate.js';
 import type { EntryLink } from '../../core/policy/openers.js';
-import type { Lock } from '../../core/policy/types.js';
+import type { Lock, Policy } from '../../core/policy/types.js';
 import type { LockRequest } from '../../core/policy/requests.js';
 import type { Letter } from '../../core/site-ports.js';
 import { trapField } from '../../core/screen/blocks.js';
@@ -154,13 +154,26 @@ async function letterFor(
       gap === 'site'
         ? name
         : gap === 'place'
-          ? (lock.title ?? `${new URL(origin).host}${to}`)
+          ? (lock.title ?? lock.name)
           : gap === 'secret'
             ? secret
-            : `${origin}${to}`,
+            : `${origin}${ownAddress(policy, lock, to)}`,
     );
   const subject = filled(say(document.subject, words.letterSubject)).replace(/[\r\n]+/g, ' ');
   return { to: address, subject, text: `${filled(text)}\n\n${name}\n` };
+}
+
+/**
+ * The address that an e-mail names: the one that was asked for, if the policy itself names that page, else the lock's
+ * own place. Text of the request is never sent to somebody else: anybody can ask for an e-mail to anybody, at
+ * `/members/YOUR-ACCOUNT-IS-SUSPENDED`.
+ */
+function ownAddress(policy: Policy, lock: Lock, to: string): string {
+  const read = policy.read(to);
+  const named = lock.covers.find(
+    (place) => (place.kind === 'page' || place.kind === 'folder') && read.ok && read.readings.includes(place.path),
+  );
+  return named === undefined ? landingOf(lock, undefined) : encodeURI(named.text);
 }
 
 const noneTaken: ReadonlySet<string> = new Set();

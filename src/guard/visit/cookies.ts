@@ -33,21 +33,29 @@ const plainNames = {
   session: 'dorlin-visit',
   known: 'dorlin-known',
   open: 'dorlin-open',
+  view: 'dorlin-view',
+  ribbon: 'dorlin-ribbon',
 };
-const viewName = 'dorlin-view';
-const ribbonName = 'dorlin-ribbon';
 const secureNames = {
   passes: '__Host-dorlin',
   session: '__Host-dorlin-visit',
   known: '__Host-dorlin-known',
   open: 'dorlin-open',
+  view: '__Host-dorlin-view',
+  ribbon: '__Host-dorlin-ribbon',
 };
 const names = (isSecure: boolean) => (isSecure ? secureNames : plainNames);
 
 /** Longest cookie value that is looked at. */
 const maxCookieLength = 4096;
 
-export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
+/** How long the value with the passes may be: browsers keep no cookie of more, with its name (RFC 6265bis section 5.7). */
+export const passesRoom = maxCookieLength - secureNames.passes.length - 1;
+
+/** Room for the names of open locks, which scripts read. */
+const openRoom = 3800;
+
+export function readCookies(visit: Visit, isSecure: boolean, now: number): VisitCookies {
   const header = headerOf(visit, 'cookie');
   if (header === undefined) return noCookies;
   const cookies = parseCookie(header);
@@ -58,29 +66,36 @@ export function readCookies(visit: Visit, isSecure: boolean): VisitCookies {
     session: mark !== undefined && sessionMark.test(mark) ? mark : undefined,
     known: notTooLong(cookies[name.known]),
     open: cookies[name.open],
-    publicSince: readMoment(cookies[viewName]),
-    isRibbonAway: cookies[ribbonName] === 'away',
+    publicSince: readMoment(cookies[name.view], now),
+    isRibbonAway: cookies[name.ribbon] === 'away',
   };
 }
 
-/** One that cannot be read is taken for the beginning of all: it can only take rights away. */
-function readMoment(text: string | undefined): number | undefined {
+/**
+ * One that cannot be read is taken for the beginning of all: it can only take rights away. One that lies in the future
+ * is not ours: no password that is typed now could open anything by it.
+ */
+function readMoment(text: string | undefined, now: number): number | undefined {
   if (text === undefined) return undefined;
-  return /^\d{1,12}$/.test(text) ? Number(text) : 0;
+  const since = /^\d{1,12}$/.test(text) ? Number(text) : 0;
+  return since > now + clockSkew ? undefined : since;
 }
+
+/** Another machine of the same site may have set it, in seconds. */
+const clockSkew = 60;
 
 /** The `Set-Cookie` line that keeps since when the browser sees the site as the public does. */
 export function viewCookie(since: number | undefined, isSecure: boolean): string {
   const about = { path: '/', sameSite: 'lax', secure: isSecure, httpOnly: true } as const;
   return since === undefined
-    ? stringifySetCookie({ name: viewName, value: '', ...about, maxAge: 0 })
-    : stringifySetCookie({ name: viewName, value: String(Math.floor(since)), ...about });
+    ? stringifySetCookie({ name: names(isSecure).view, value: '', ...about, maxAge: 0 })
+    : stringifySetCookie({ name: names(isSecure).view, value: String(Math.floor(since)), ...about });
 }
 
 /** The `Set-Cookie` line that puts the bar away while the browser is open. */
 export function ribbonCookie(isSecure: boolean): string {
   const about = { path: '/', sameSite: 'lax', secure: isSecure, httpOnly: true } as const;
-  return stringifySetCookie({ name: ribbonName, value: 'away', ...about });
+  return stringifySetCookie({ name: names(isSecure).ribbon, value: 'away', ...about });
 }
 
 const sessionMark = /^[A-Za-z0-9_-]{22}$/;
@@ -136,12 +151,23 @@ export function openCookie(
   const maxAge = longestRemaining(passes, policy, now);
   return stringifySetCookie({
     name: names(isSecure).open,
-    value: locks.join('.'),
+    value: joinedUpTo(locks, openRoom),
     path: '/',
     sameSite: 'lax',
     secure: isSecure,
     ...(maxAge === undefined ? {} : { maxAge: Math.min(maxAge, longestAge) }),
   });
+}
+
+/** Names with dots between, as many as there is room for. */
+function joinedUpTo(names: readonly string[], room: number): string {
+  let text = '';
+  for (const name of names) {
+    const longer = text === '' ? name : `${text}.${name}`;
+    if (longer.length > room) break;
+    text = longer;
+  }
+  return text;
 }
 
 /**
