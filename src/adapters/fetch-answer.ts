@@ -65,7 +65,14 @@ async function held(
   const answer = new HeldAnswer(page, repeated, method === 'HEAD', webBodyTools);
   const isBroken = !(await readInto(answer, response.body));
   const outcome: HeldOutcome = isBroken ? { kind: 'broken' } : await answer.finish(head);
-  return withForcedHeaders(responseTo(outcome, response, method), forced);
+  const made = withForcedHeaders(responseTo(outcome, response, method), forced);
+  if (page.keepsFraming !== true || response.headers.has('content-length')) return made;
+  // The runtime says how long it is, as it would have for the application; but not of what it does not have.
+  const isHead = method === 'HEAD' && !page.concerns(head.header('content-type'));
+  const length = 'body' in outcome ? outcome.body?.length : undefined;
+  if (isHead && length !== undefined) made.headers.set('content-length', String(length));
+  else made.headers.delete('content-length');
+  return made;
 }
 
 /** What has become of an answer that was held. */

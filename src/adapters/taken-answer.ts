@@ -85,7 +85,7 @@ function flushHeaders(this: TakenResponse): void {
 function write(this: TakenResponse, chunk: unknown, encoding: unknown, callback: unknown): unknown {
   const one = of(this);
   if (one.passes()) return (one.own.write as AnyFunction).call(this, chunk, encoding, callback);
-  one.keep(chunk, encoding);
+  one.keepPiece(chunk, encoding);
   const told = typeof encoding === 'function' ? encoding : callback;
   if (typeof told === 'function') process.nextTick(told);
   return true;
@@ -110,6 +110,8 @@ class TakenAnswer {
   readonly isByClass: boolean;
   #state: 'unknown' | 'held' | 'passing' = 'unknown';
   #mayHold = false;
+  /** Whether the application wrote its answer in pieces. */
+  #isInPieces = false;
   #held: HeldAnswer | undefined;
   readonly #head: WrittenHead;
   /** Whether the visitor asked for the head alone; the application may be asked for more. */
@@ -201,6 +203,11 @@ class TakenAnswer {
     return this.#state !== 'held';
   }
 
+  keepPiece(chunk: unknown, encoding: unknown): void {
+    this.#isInPieces = true;
+    this.keep(chunk, encoding);
+  }
+
   keep(chunk: unknown, encoding: unknown): void {
     if (chunk === undefined || chunk === null || typeof chunk === 'function') return;
     const bytes =
@@ -216,9 +223,13 @@ class TakenAnswer {
       this.#state = 'passing';
       const { response, request, own } = this;
       const head = this.#head;
+      // A page of HTML is held at every address, and so loses its pieces at every one.
+      const isInPieces = this.#isInPieces && this.page?.concerns(head.header('content-type')) !== true;
+      const framing =
+        this.page?.keepsFraming === true ? { isInPieces, wasWritten: head.given !== undefined } : undefined;
       if (outcome.kind === 'as-given' && head.given !== undefined) this.writeHead(head.given);
       // What wraps it has had its end already.
-      writeOutcome(outcome, { request, response, head, end: own.end as AnyFunction });
+      writeOutcome(outcome, { request, response, head, own, framing });
       done?.();
     };
     const outcome = this.#held?.finish(this.#head);

@@ -35,8 +35,8 @@ function joined(
 ): FilteredPage | undefined {
   if (first === undefined || second?.kind === 'answer') return second;
   if (second === undefined) return first;
-  const before = first.kind === 'reworded' ? {} : first.headers;
-  const after = second.kind === 'reworded' ? {} : second.headers;
+  const before = first.headers ?? {};
+  const after = second.headers ?? {};
   const vary = mergedVary(String(before['vary'] ?? ''), String(after['vary'] ?? ''));
   const headers = { ...before, ...after, ...(vary === '' ? {} : { vary }) };
   const body = second.kind === 'as-it-is' ? (first.kind === 'as-it-is' ? undefined : first.body) : second.body;

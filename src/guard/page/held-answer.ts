@@ -123,6 +123,8 @@ export type HeldOutcome =
   /** It goes out with another head, and another body if there is one. */
   | {
       readonly kind: 'changed';
+      /** Whether nothing is other than the application gave it but some words. */
+      readonly isReworded?: true | undefined;
       /** @default that of the application */
       readonly status?: number | undefined;
       readonly without: readonly string[];
@@ -193,7 +195,9 @@ export class HeldAnswer {
     original: Uint8Array,
   ): HeldOutcome | Promise<HeldOutcome> {
     if (filtered?.kind === 'answer') return { kind: 'replaced', answer: filtered };
-    if (this.#isHead && this.#page.concerns(head.header('content-type'))) return bodiless;
+    if (this.#isHead && this.#page.concerns(head.header('content-type'))) {
+      return filtered?.kind === 'reworded' ? { ...bodiless, headers: filtered.headers ?? {} } : bodiless;
+    }
     // What was too long was let go of, and is no page that could be sent.
     if (this.#length > maxPageBytes) return { kind: 'broken' };
     if (filtered === undefined) {
@@ -203,8 +207,9 @@ export class HeldAnswer {
     if (filtered.kind === 'reworded') {
       return encoded(head.header('content-encoding'), filtered.body, this.#tools).then((body) => ({
         kind: 'changed',
+        isReworded: true,
         without: ofWording,
-        headers: { 'content-length': String(body.length) },
+        headers: { ...filtered.headers, 'content-length': String(body.length) },
         body,
       }));
     }

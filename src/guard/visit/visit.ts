@@ -55,7 +55,7 @@ export type FilteredPage =
   /** Another body; headers that speak of the old one must go. */
   | { readonly kind: 'changed'; readonly headers: VerdictHeaders; readonly body: Uint8Array }
   /** Another body in the coding of the old one; only its length and its tag must go. */
-  | { readonly kind: 'reworded'; readonly body: Uint8Array }
+  | { readonly kind: 'reworded'; readonly headers?: VerdictHeaders | undefined; readonly body: Uint8Array }
   | Answer;
 
 /**
@@ -82,6 +82,8 @@ export interface PageFilter {
   readonly mayCut: boolean;
   /** Whether the answer may come in a known content coding all the same, so that it can go out in it. */
   readonly mayBeCoded?: boolean | undefined;
+  /** Whether an answer without a length goes out without one, as it would have if it had not been held. */
+  readonly keepsFraming?: boolean | undefined;
   /** Whether a part of the answer may be asked for: it is hardly a page, by its address. */
   takesParts(): boolean;
   /** Whether the content with this `ETag` and type was read before, and has nothing in it that is locked to anybody. */
