@@ -63,8 +63,13 @@ async function held(
   { forced, repeated, method }: Finishing,
 ): Promise<Response> {
   const answer = new HeldAnswer(page, repeated, method === 'HEAD', webBodyTools);
-  const isBroken = !(await readInto(answer, response.body));
-  const outcome: HeldOutcome = isBroken ? { kind: 'broken' } : await answer.finish(head);
+  let outcome: HeldOutcome;
+  try {
+    outcome = (await readInto(answer, response.body)) ? await answer.finish(head) : { kind: 'broken' };
+  } finally {
+    // From here on it is the runtime's to hold.
+    answer.release();
+  }
   const made = withForcedHeaders(responseTo(outcome, response, method), forced);
   if (page.keepsFraming !== true || response.headers.has('content-length')) return made;
   // The runtime says how long it is, as it would have for the application; but not of what it does not have.

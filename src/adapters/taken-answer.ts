@@ -103,6 +103,9 @@ function of(response: TakenResponse): TakenAnswer {
   return found;
 }
 
+/** A reader that takes nothing of a held answer for so long is not waited for. */
+const stallSeconds = 30;
+
 /** One answer of the application in hand: what Node lets it do is translated for the guard. */
 class TakenAnswer {
   readonly own: Pick<ServerResponse, 'writeHead' | 'write' | 'end' | 'flushHeaders'>;
@@ -193,7 +196,12 @@ class TakenAnswer {
       const { page, repeated, request } = this;
       const found = holdOrPass(page, repeated, request.method, this.#head);
       if (found === 'hold') {
-        this.#held = new HeldAnswer(page, repeated, this.#isHead, bodyTools);
+        const held = new HeldAnswer(page, repeated, this.#isHead, bodyTools);
+        this.#held = held;
+        // What slow readers have not taken yet is in memory as well.
+        this.response.once('close', () => {
+          held.release();
+        });
         this.#state = 'held';
       } else {
         if (found === 'pass-bodiless') this.#head.set(ofBody);
@@ -227,6 +235,7 @@ class TakenAnswer {
       const isInPieces = this.#isInPieces && this.page?.concerns(head.header('content-type')) !== true;
       const framing =
         this.page?.keepsFraming === true ? { isInPieces, wasWritten: head.given !== undefined } : undefined;
+      response.setTimeout(stallSeconds * 1000, () => response.destroy());
       if (outcome.kind === 'as-given' && head.given !== undefined) this.writeHead(head.given);
       // What wraps it has had its end already.
       writeOutcome(outcome, { request, response, head, own, framing });

@@ -14,6 +14,8 @@ import express from 'express';
 import { visitOf } from '../../src/adapters/node-visit.js';
 import { guardListener, guardMiddleware } from '../../src/adapters/node.js';
 import { GuardedResponse } from '../../src/adapters/taken-answer.js';
+import { HeldAnswer, HeldBytes } from '../../src/guard/page/held-answer.js';
+import type { PageFilter } from '../../src/guard/visit/visit.js';
 import { bothForced } from '../../src/guard/page/forced-headers.js';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { testGuard } from '../support/guards.js';
@@ -397,4 +399,27 @@ test('a visit is encrypted where its own connection is', () => {
     visitOf({ socket, headers: {}, url: '/', method: 'GET' } as unknown as IncomingMessage);
   assert.equal(visit(new Socket()).encrypted, false);
   assert.equal(visit(new TLSSocket(new Socket())).encrypted, true);
+});
+
+test('answers that are held take a bounded part of the memory, and what is let go of makes room', async () => {
+  const bytes = new HeldBytes(1000);
+  const page = { filter: () => undefined, concerns: () => true } as unknown as PageFilter;
+  const head = { status: 200, header: () => '', headers: () => ({}) };
+  const tools = { joined: (pieces: readonly Uint8Array[]) => Buffer.concat(pieces), letters: () => '' } as never;
+  const hold = () => {
+    const answer = new HeldAnswer(page, undefined, false, tools, bytes);
+    for (let piece = 0; piece < 4; piece++) answer.keep(new Uint8Array(100));
+    return answer;
+  };
+  const [first, second] = [hold(), hold()];
+  assert.equal((await first.finish(head)).kind, 'as-given');
+  assert.equal((await second.finish(head)).kind, 'as-given');
+  const third = hold();
+  const outcome = await third.finish(head);
+  assert.equal(outcome.kind === 'replaced' && outcome.answer.status, 503);
+  assert.equal(bytes.held, 800, 'what was refused holds nothing');
+  first.release();
+  first.release();
+  assert.equal(bytes.held, 400);
+  assert.equal((await hold().finish(head)).kind, 'as-given');
 });

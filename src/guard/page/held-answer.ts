@@ -1,3 +1,4 @@
+import { textAnswer } from '../answers/answers.js';
 import { bothFilters } from './both-filters.js';
 import { mergedVary } from './forced-headers.js';
 import type { Answer, FilteredPage, PageFilter, RepeatedPage, VerdictHeaders } from '../visit/visit.js';
@@ -136,8 +137,37 @@ export type HeldOutcome =
   /** Nothing that is right can be sent any more: the connection ends. */
   | { readonly kind: 'broken' };
 
+/** Bytes of answers that are held or that slow readers still have to take, of all connections together. */
+export class HeldBytes {
+  #held = 0;
+  /** @param most - bytes at most */
+  constructor(readonly most: number) {}
+
+  /** @returns no if there is no room for them */
+  take(count: number): boolean {
+    if (this.#held + count > this.most) return false;
+    this.#held += count;
+    return true;
+  }
+  free(count: number): void {
+    this.#held -= count;
+  }
+  get held(): number {
+    return this.#held;
+  }
+}
+
+const allHeld = new HeldBytes(256 * 1024 * 1024);
+
+/** To whoever comes when too much is held: one page cannot fill the memory by being asked for often. */
+const tooMuchHeld = textAnswer(503, 'Too many large pages are being sent at the moment. Please try again soon.', {
+  'retry-after': '5',
+});
+
 /** The body of one answer that is held back, and what is made of it. */
 export class HeldAnswer {
+  #taken = 0;
+  #isRefused = false;
   #pieces: Uint8Array[] = [];
   #length = 0;
   #page: PageFilter;
@@ -146,7 +176,13 @@ export class HeldAnswer {
   readonly #tools: BodyTools;
 
   /** @param isHead - whether the visitor asked for the head alone; the application may be asked for more */
-  constructor(page: PageFilter, repeated: RepeatedPage | undefined, isHead: boolean, tools: BodyTools) {
+  constructor(
+    page: PageFilter,
+    repeated: RepeatedPage | undefined,
+    isHead: boolean,
+    tools: BodyTools,
+    private readonly bytes = allHeld,
+  ) {
     this.#page = page;
     this.#repeated = repeated;
     this.#isHead = isHead;
@@ -162,13 +198,27 @@ export class HeldAnswer {
   /** @param bytes - not written to by anybody else any more */
   keep(bytes: Uint8Array): void {
     this.#length += bytes.length;
-    if (this.#length <= maxPageBytes) this.#pieces.push(bytes);
-    else this.#pieces = [];
+    if (this.#isRefused) return;
+    if (this.#length <= maxPageBytes && this.bytes.take(bytes.length)) {
+      this.#taken += bytes.length;
+      this.#pieces.push(bytes);
+      return;
+    }
+    this.#isRefused = this.#length <= maxPageBytes;
+    this.#pieces = [];
+    this.release();
+  }
+
+  /** To be called once the answer has been sent, or will not be. */
+  release(): void {
+    this.bytes.free(this.#taken);
+    this.#taken = 0;
   }
 
   /** What goes out, now that the answer is whole. At once where nothing has to be waited for. */
   finish(head: AnswerHead): HeldOutcome | Promise<HeldOutcome> {
     const repeated = this.#repeated;
+    if (this.#isRefused) return { kind: 'replaced', answer: tooMuchHeld };
     if (repeated !== undefined && head.status === 304) return sentAgain(repeated, head);
     const original = this.#tools.joined(this.#pieces);
     const filter = (body: Uint8Array | undefined) => {

@@ -1,3 +1,5 @@
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
 import { lockToAsk } from '../../core/decide.js';
 import { decideSection, markedLocks, type SectionLocks, type Sections } from '../../core/decide-section.js';
 import type { Lock } from '../../core/policy/types.js';
@@ -374,7 +376,13 @@ function knownPage(
   return known;
 }
 
-const pageKey = (text: string, sections: Sections) => `${[...sections.keys()].join(' ')}\n${text}`;
+/** A page of more characters is known by its digest: as a key it would take more room than its cut has. */
+const mostOfKey = 200_000;
+
+const pageKey = (text: string, sections: Sections) => {
+  const key = text.length > mostOfKey ? `sha256 ${bytesToHex(sha256(bytesOf(text)))}` : text;
+  return `${[...sections.keys()].join(' ')}\n${key}`;
+};
 
 function replacementFor(lock: Lock): Replacement {
   const { name, outsiders, screen } = lock;
