@@ -1,5 +1,5 @@
 import { mkdirSync, readFileSync, statSync } from 'node:fs';
-import { copyFile, mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
+import { copyFile, mkdir, readdir, rm, stat, utimes, open } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import writeFileAtomic from 'write-file-atomic';
 import { DorlinError } from '../core/errors.js';
@@ -72,7 +72,8 @@ export class OutFolder {
     this.#parts.add(path);
     const to = this.place(path);
     const [source, target] = [statSync(from), statSync(to, maybe)];
-    if (target?.size === source.size && Math.abs(target.mtimeMs - source.mtimeMs) < 2) return;
+    // Its time tells nothing for certain: some programs set it back.
+    if (target?.size === source.size && (await isSameContent(from, to))) return;
     await copyFile(from, to);
     await utimes(to, source.atime, source.mtime);
   }
@@ -90,8 +91,24 @@ export class OutFolder {
       .map((entry) => relative(this.#out, join(entry.parentPath, entry.name)))
       .filter((path) => !this.#parts.has(`/${path.split(sep).join('/')}`))
       // A folder of somebody’s own, such as that of a repository, is not ours.
-      .filter((path) => !/^\.(?!nojekyll)/.test(path));
+      .filter((path) => !/^\.(?!nojekyll|well-known[\\/])/.test(path));
     await Promise.all(gone.map((path) => rm(join(this.#out, path), { force: true })));
     return gone.filter((path) => path !== unfinished).length;
+  }
+}
+
+/** Whether two files of the same size are the same, read side by side. */
+async function isSameContent(one: string, other: string): Promise<boolean> {
+  const handles = await Promise.all([open(one), open(other)]);
+  const buffers = handles.map(() => Buffer.alloc(1 << 20));
+  try {
+    for (;;) {
+      const read = await Promise.all(handles.map((handle, at) => handle.read(buffers[at] ?? Buffer.alloc(0))));
+      const [first, second] = read.map(({ bytesRead }, at) => buffers[at]?.subarray(0, bytesRead));
+      if (first === undefined || second === undefined || !first.equals(second)) return false;
+      if (first.length === 0) return true;
+    }
+  } finally {
+    await Promise.all(handles.map((handle) => handle.close()));
   }
 }

@@ -1,5 +1,6 @@
 import { doorOf, type Doors } from '../../core/sealing/doors.js';
 import { reveal } from '../screen.js';
+import { siteAddress } from './site-address.js';
 import { askWorker, base, obstacle, onTold, takeLink, wordsHere } from './worker-link.js';
 
 /**
@@ -25,7 +26,7 @@ function say(text: string): void {
 }
 
 /** An address of the policy, where the site lies in a folder of its host. */
-const addressOf = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
+const addressOf = (to: string) => siteAddress(to, base);
 
 let isEntering = false;
 

@@ -8,6 +8,7 @@ import { countWrong, dropKey, forgetWrong, heldKeys, holdKey, type HeldKey } fro
 import type { Answered, Asked, Told } from './messages.js';
 import { Damaged, servedEntry, servedParts } from './serve.js';
 import type { UnsealWords, WorkerScope } from './scope.js';
+import { siteAddress } from './site-address.js';
 
 /**
  * Answers for what is sealed, once it is open: a guard in the visitor's own browser. With nothing open
@@ -272,7 +273,7 @@ async function asked(question: Asked): Promise<Answered> {
 }
 
 /** An address of the policy, where the site lies in a folder of its host. */
-const here = (to: string) => (to.startsWith('/') ? new URL(to.replace(/^\/+/, ''), base).href : to);
+const here = (to: string) => siteAddress(to, base);
 
 const json = (value: object, status = 200) =>
   new Response(JSON.stringify(value), {
