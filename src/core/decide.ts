@@ -69,13 +69,17 @@ export type Reason =
     };
 
 /** What stands before an address, whoever asks for it. */
-export type Standing =
+export type Standing = (
   | Extract<Decision, { kind: 'refused' | 'open' }>
   | {
       readonly kind: 'locked';
       /** For every reading of the address that is locked, the locks of which any would open it. */
       readonly readings: readonly (readonly Lock[])[];
-    };
+    }
+) & {
+  /** Canonical paths of pages and files whose content the address may send as well; none, if left out. */
+  readonly companions?: readonly string[] | undefined;
+};
 
 const open: Standing & Decision = { kind: 'open' };
 const standings = new Standings<Standing>();
@@ -118,7 +122,9 @@ export function findLocksBefore(
       (readings ??= []).push(locks);
     }
   }
-  return readings === undefined ? open : { kind: 'locked', readings };
+  const companions = canonical.companions?.map(({ reading }) => reading);
+  if (readings === undefined) return companions === undefined ? open : { kind: 'open', companions };
+  return { kind: 'locked', readings, companions };
 }
 
 /**
@@ -180,6 +186,7 @@ export function decide(policy: Policy, question: Question, because?: Reason[]): 
 
 /** The decision for a visitor at an address of which it is known what stands before it. */
 export function decideBehind(standing: Standing, question: Omit<Question, 'target'>, because?: Reason[]): Decision {
+  if (standing.kind === 'open') return open;
   if (standing.kind !== 'locked') return standing;
   const letIn: Lock[] = [];
   let shut: readonly Lock[] | undefined;

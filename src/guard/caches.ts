@@ -142,6 +142,11 @@ export class GuardCaches {
    */
   readonly readListings = new SiteCache<KnownListing>(6.4e7, ({ size }) => size);
   /**
+   * By canonical path: the names by which a page was seen to mark its sections. Data of it is locked with them.
+   * @internal
+   */
+  readonly marked = new SiteCache<ReadonlySet<string>>(4e6, (names) => names.size * 80);
+  /**
    * Address and ETag of pages that have no section. Reading one costs a tenth of serving it.
    * @internal
    */

@@ -1,3 +1,5 @@
+import { markedLocks } from '../core/decide-section.js';
+import { countsAt } from '../core/policy/lock-state.js';
 import { decideBehind, locksBefore, type Standing } from '../core/decide.js';
 import { DorlinError } from '../core/errors.js';
 import { maskAddress } from '../core/bypass/address.js';
@@ -182,7 +184,9 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
     return answerEndpoint(context, name);
   }
   // Most requests are for open pages, and need no more than this.
-  const standing = locksBefore(policy, target, now);
+  const found = locksBefore(policy, target, now);
+  const standing = found.companions === undefined ? found : withMarked(context, found, found.companions);
+  if (standing === 'nobody') return forNobody;
   if (isOwnFile(context, standing)) {
     tell(context, { type: 'refused', refusal: 'own-file' });
     const facts = factsOf(context);
@@ -197,6 +201,33 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
     ? facts.then((known) => judge(context, standing, known))
     : judge(context, standing, facts);
 }
+
+/**
+ * What stands before an address that may send the content of pages which were seen to have marked sections: the locks
+ * of those too. A name that no lock has lets nobody in.
+ */
+function withMarked(
+  { guarded, caches, now }: GuardContext,
+  standing: Standing,
+  companions: readonly string[],
+): Standing | 'nobody' {
+  const { policy, number } = guarded;
+  if (standing.kind === 'refused' || !policy.site.marks) return standing;
+  const groups: (readonly Lock[])[] = [];
+  for (const reading of companions) {
+    for (const name of caches.marked.get(number, `${number} ${reading}`) ?? []) {
+      const locks = markedLocks(policy, name);
+      if (locks === undefined) return 'nobody';
+      groups.push(
+        ...locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter(({ length }) => length > 0),
+      );
+    }
+  }
+  if (groups.length === 0) return standing;
+  return { kind: 'locked', readings: [...(standing.kind === 'locked' ? standing.readings : []), ...groups] };
+}
+
+const forNobody = textAnswer(403, 'This address sends what a locked part of a page holds.');
 
 /** Whether a target names a file of Dorlin's own: by a usual name, or by one that only this guard knows. */
 function isOwnFile({ options, guarded, target }: GuardContext, standing: Standing): boolean {

@@ -45,7 +45,7 @@ test('what somebody writes into a request is in no e-mail to somebody else', asy
       recall: () => Promise.resolve('owl'),
       send: (letter: Letter) => Promise.resolve(void letters.push(letter)),
       keep: () => Promise.resolve(),
-    } as never,
+    },
   });
   for (const [at, to] of ['/members/YOUR-ACCOUNT-IS-SUSPENDED', '/CALL/0900/guide', '/members/?call=0900'].entries()) {
     await browser().post('/_dorlin/request', { lock: 'members', to, address: `a${at}@b.example`, consent: 'on' });
@@ -119,4 +119,20 @@ test('a page with a select that browsers read in another way is locked whole; wi
   const plain =
     '<select><option>a<option selected>b<optgroup label=x><option>c</optgroup><hr><option>d</option></select><select></select>';
   assert.equal(typeof cut(plain + section), 'object');
+});
+
+test('data of a page that was seen to have marked sections is locked with them', async () => {
+  const policy = await testPolicy({ night: { covers: ['/nothing'], passwords: { aa: 'owl' } } });
+  const { browser } = await testGuard(policy);
+  const page = '<!doctype html><p>PUBLIC<div data-dorlin-lock="night">SECRET</div>';
+  const visitor = browser();
+  const data = ['/events/__data.json', '/events.data', '/events.txt', '/events/_payload.json?1', '/EVENTS.data'];
+  const verdict = await visitor.get('/events?from=here');
+  assert.ok(verdict.kind === 'open');
+  const about = { status: 200, contentType: 'text/html', body: new TextEncoder().encode(page), etag: '"1"' };
+  await verdict.page?.filter(about);
+  for (const address of data) assert.equal(answered(await browser().get(address)).status, 403, address);
+  assert.equal((await browser().get('/about/__data.json')).kind, 'open');
+  await visitor.post('/_dorlin/unlock', { lock: 'night', password: 'owl', to: '/events' });
+  for (const address of data) assert.equal((await visitor.get(address)).kind, 'let-in', address);
 });

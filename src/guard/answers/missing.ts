@@ -60,7 +60,7 @@ function shaped(text: string, random: RandomBytes): string {
   const letters = 'abcdefghijklmnopqrstuvwxyz';
   for (;;) {
     const bytes = random(Math.max(1, text.length));
-    const made = [...text].map((letter, at) => {
+    const made = Array.from(text, (letter, at) => {
       const byte = bytes[at] ?? 0;
       if (/[-_.~]/.test(letter)) return letter;
       if (/\d/.test(letter)) return String(byte % 10);

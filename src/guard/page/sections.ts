@@ -191,6 +191,7 @@ function cutFor(
     if (!(error instanceof NestedTooDeeply)) throw error;
     return unread(context, facts, sections, namesIn(page), 'too-deep');
   }
+  if (read.marks.size > 0 && named === undefined) noteMarks(context, read.marks);
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
     number = pageNumber++;
@@ -223,6 +224,16 @@ function cutFor(
     if (given !== undefined) caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
   }
   return { kind: 'changed', headers, body };
+}
+
+/** Keeps that a page has marked sections, for whoever asks for its data at another address. */
+function noteMarks({ guarded, caches, target }: GuardContext, marks: ReadonlySet<string>): void {
+  const read = guarded.policy.read(target);
+  for (const reading of read.ok ? read.readings : []) {
+    // Host names make no difference: to lock more is safe.
+    const key = `${guarded.number} ${reading}`;
+    caches.marked.set(guarded.number, key, new Set([...(caches.marked.get(guarded.number, key) ?? []), ...marks]));
+  }
 }
 
 /** What nobody gave a type was read as a page, and must be by others. */
