@@ -5,6 +5,7 @@
  */
 import { parseArgs } from 'node:util';
 import { fronts } from './fronts.js';
+import { attackCompanions } from './on-companions.js';
 import { attackConsole } from './on-console.js';
 import { attackByBytes, attackByFaults, attackByHandles } from './on-faults.js';
 import { attackHosts } from './on-hosts.js';
@@ -28,6 +29,7 @@ const { values, positionals } = parseArgs({
 
 const attacks: [string, (limits: Limits) => Promise<Attacked>][] = [
   ['readers', attackReaders],
+  ['companions', attackCompanions],
   ['links', attackLinks],
   ['console', attackConsole],
   ['hosts', attackHosts],

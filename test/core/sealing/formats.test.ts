@@ -124,7 +124,7 @@ test('a keyring opens by each of its passwords and by nothing else, and is read 
 });
 
 test('whoever has the key of a lock can compute all that is published of its keyring but what PBKDF2 made', async () => {
-  const withoutPasswords = (await makeKeyring(lockKey, [], rounds));
+  const withoutPasswords = await makeKeyring(lockKey, [], rounds);
   for (const some of [passwords, passwords.slice(1), [{ id: 'cc', password: 'another one' }]]) {
     const { recipients, ...published } = await makeKeyring(lockKey, some, rounds);
     // No password text is in any of it: it is the same for these, for others and for none.
