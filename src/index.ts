@@ -36,7 +36,7 @@ export { reviewPolicies, type Review } from './core/policy/review.js';
 export type { PolicyProblem } from './core/policy/problem.js';
 export type { Lock, Policy } from './core/policy/types.js';
 export type { LockPassword } from './core/policy/openers.js';
-export { targetReader, type Canonical } from './core/places/canonical.js';
+export { targetReader, type Canonical, type Companion } from './core/places/canonical.js';
 export { normalTarget, type NormalTarget, type Refusal } from './core/places/request-target.js';
 export type { PlaceRules } from './core/places/fold.js';
 export { generatePassword, type GeneratedPassword } from './core/passwords/generate.js';

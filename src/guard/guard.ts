@@ -15,7 +15,7 @@ import { answerSubrequest, isSubrequest } from './endpoints/authorize.js';
 import { answerEndpoint } from './endpoints/endpoints.js';
 import { factsOf } from './visit/facts.js';
 import { guardedSite, type GuardedSite } from './guarded-site.js';
-import { missingVerdict, neighborOf } from './answers/missing.js';
+import { missingVerdict } from './answers/missing.js';
 import { correctedOpenCookie, isOpenedFor } from './visit/open-locks.js';
 import { outsiderAnswer } from './answers/outsider.js';
 import { noticeAnswer } from './answers/screen-answer.js';
@@ -265,21 +265,9 @@ function judge(context: GuardContext, standing: Standing, facts: Facts, mayTry =
     if (credentials !== undefined) return judgeCredentials(context, standing, facts, credentials);
   }
   const verdict = outsiderAnswer(context, decision.locks);
-  if (verdict === 'hide') return hiddenVerdict(context, facts, decision.locks);
+  if (verdict === 'hide') return missingVerdict(context, facts, decision.locks);
   if (cookies.open === undefined && !isAsPublic) return verdict;
   return { ...verdict, headers: { ...verdict.headers, ...openHeaders(context, facts) } };
-}
-
-/**
- * What is answered at a hidden place: the same as at an address next to it where there is nothing. If that is under a
- * lock that is not hidden, its screen.
- */
-function hiddenVerdict(context: GuardContext, facts: Facts, locks: readonly Lock[]): Verdict {
-  const { guarded, options, target, now } = context;
-  const neighbor = neighborOf(guarded.policy, target, locks, options.random);
-  const beside = decideBehind(locksBefore(guarded.policy, neighbor.target, now), facts);
-  const shut = beside.kind === 'shut' ? outsiderAnswer(context, beside.locks) : undefined;
-  return shut === undefined || shut === 'hide' ? missingVerdict(context, facts, locks) : shut;
 }
 
 /** What corrects the names of open locks in the browser. */

@@ -88,9 +88,12 @@ export const copiesOf = (target: string): Spelling[] =>
 export function companionsOf(target: string, isPage: boolean): Spelling[] {
   const path = pathOf(target);
   const bare = isPage ? path.replace(/(?:\/(?:index\.html?)?|\.html?)$/i, '') || '/' : path;
-  return companionSamples(bare)
-    .filter(({ kind }) => isPage !== kind.startsWith('image-'))
-    .map(({ kind, address }) => ({ name: `an address of its content (${kind})`, target: address }));
+  return (
+    companionSamples(bare)
+      // Other formats and packed copies are among the copies.
+      .filter(({ kind }) => isPage !== kind.startsWith('image-') && !/^(?:format|packed|source-map)$/.test(kind))
+      .map(({ kind, address }) => ({ name: `an address of its content (${kind})`, target: address }))
+  );
 }
 
 const pathOf = (target: string) => target.split('?', 1)[0] ?? '/';

@@ -113,7 +113,7 @@ describe('the workbench, which has no server', { skip: skipBrowser }, () => {
     await page.getByText(/^Guessable/).waitFor();
     await page.getByRole('button', { name: 'Propose one' }).click();
     await page.getByText(/^Strong/).waitFor();
-    assert.match(await field.inputValue(), /^\w+-\w+-\w+-\w+$/);
+    assert.match(await field.inputValue(), /^\w+-\w+-\w+-\w+-\w+$/);
     assert.deepEqual(
       page.asked.filter((one) => !one.startsWith(url) && !/^(?:about|data):/.test(one)),
       [],

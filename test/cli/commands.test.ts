@@ -151,7 +151,7 @@ describe('passwords', () => {
 
   test('one is made, shown, listed, rotated and retired', async () => {
     const added = await run('password', 'add', 'members', '--label', 'Season 2026');
-    const [made] = /^ {2}[a-z]+(-[a-z]+){3}$/m.exec(added) ?? [''];
+    const [made] = /^ {2}[a-z]+(-[a-z]+){4}$/m.exec(added) ?? [''];
     assert.match(added, /Made of 5 words: 50 bits/);
     assert.equal(await run('password', 'show', 'members'), made.trim());
     assert.doesNotMatch(await policy(), new RegExp(made.trim()));
@@ -220,7 +220,7 @@ describe('passwords', () => {
       runBeside('release', 'gone'),
     ]);
     for (const name of ['members', 'a', 'b']) {
-      assert.match(await run('password', 'show', name), /^[a-z]+(-[a-z]+){3}$/, name);
+      assert.match(await run('password', 'show', name), /^[a-z]+(-[a-z]+){4}$/, name);
     }
     const kept = JSON.parse(await readFile(join(folder, '.dorlin/recall.json'), 'utf8')) as object;
     assert.deepEqual(Object.keys(kept).sort(), ['a', 'b', 'members']);

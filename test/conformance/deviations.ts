@@ -93,14 +93,6 @@ export const deviations: readonly Deviation[] = [
     },
   },
   {
-    fronts: ['nginx', 'nginx, HTTP/2 and TLS'],
-    why: 'The address is nginx’s own, and nobody else’s; it refuses in its own words.',
-    answers: {
-      'a web server’s question, from outside': '403 unindexed unstored',
-      'the same, with what it asks about': '403 unindexed unstored',
-    },
-  },
-  {
     fronts: caddies,
     why: 'The address is Caddy’s own, and nobody else’s; it refuses in its own words.',
     answers: {

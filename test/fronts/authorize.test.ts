@@ -3,6 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { describe, test } from 'node:test';
+import { distrusted } from '../../src/core/distrusted-headers.js';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { makeSnippet } from '../../src/owner/snippet/snippet.js';
 import { markedPages } from '../../src/server/marked-pages.js';
@@ -254,7 +255,7 @@ describe('the configuration that is printed', () => {
     await assert.rejects(makeSnippet(policy, 'apache', { folder, authorizer }), { code: 'call-wrong' });
     await rm(folder, { recursive: true });
   });
-  test('takes away what visitors say of who they are, and names a page for what is missing that everybody may see', async () => {
+  test('takes away what visitors say of who they are, and leaves what is missing to Dorlin', async () => {
     const { folder, remove } = await temporaryFolder();
     const write = async (more: object) =>
       writeFiles(folder, {
@@ -272,12 +273,10 @@ describe('the configuration that is printed', () => {
     const make = () =>
       makeSnippet(join(folder, 'dorlin.yaml'), 'nginx', { folder: join(folder, 'site'), authorizer: 'a:1' });
     const { text, warnings } = await make();
-    for (const name of ['X-User', 'X-Roles', 'Forwarded'])
+    for (const name of ['X-User', 'X-Roles', ...distrusted].filter((one) => !/^X-Forwarded-(?:For|Proto)$/.test(one)))
       assert.ok(text.includes(`proxy_set_header ${name} "";`), name);
-    assert.match(text, /error_page 404 \/404\.html;/);
+    assert.match(text, /error_page 404 = @dorlin;/);
     assert.match(warnings.join('\n'), /trustedProxies=127\.0\.0\.1\/32/);
-    await write({ missing: { covers: ['/404'], passwords: { zz: 'five' } } });
-    assert.doesNotMatch((await make()).text, /error_page 404/);
     await remove();
   });
 });

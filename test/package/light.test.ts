@@ -36,7 +36,7 @@ const imports: [string, number, RegExp, string?][] = [
   ],
   ['createGuard, deriveKeys', 200_000, /\/yaml\/|src\/(?:stores|adapters|server|cli)|core\/(?:check|explain)\//],
   ['renderScreen, makeScreen', 45_000, /\/(?:zod|yaml|parse5|jose|saxes)\/|src\/guard|core\/(?:policy|passes|decide)/],
-  ['guardFetch, guardHono', 6_000, /node_modules|src\/(?:core\/(?!letters)|stores|server|cli)/, 'fetch'],
+  ['guardFetch, guardHono', 6_500, /node_modules|src\/(?:core\/(?!letters)|stores|server|cli)/, 'fetch'],
   // All that a worker needs, the reading of its policy included.
   ['guardFetch, guardFromText', 260_000, /node-rs|src\/(?:server|cli|owner|patrol)|core\/(?:check|explain)\//, 'fetch'],
 ];

@@ -20,7 +20,7 @@ after(async () => {
 
 const locks = {
   hidden: {
-    covers: ['/fr/secret-club/', '/api/v1/ledger', '/plan.pdf', '/shop/hidden-item', '/members/inner-circle/'],
+    covers: ['/fr/secret-club/', '/api/v1/ledger', '/plan.pdf', '/shop/hidden-item'],
     outsiders: 'not-found',
     passwords: { aa: 'one' },
   },
@@ -109,8 +109,6 @@ const pairs = [
   ['/plan.pdf', '/none.pdf'],
   ['/shop/hidden-item', '/shop/absent-item'],
   ['/shop/hidden-item/', '/shop/absent-item/'],
-  ['/members/inner-circle/', '/members/outer-square/'],
-  ['/members/inner-circle/log', '/members/outer-square/log'],
 ] as const;
 
 describe('a hidden place cannot be told from an address where there is nothing, whatever the application makes of that', () => {

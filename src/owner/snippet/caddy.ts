@@ -45,7 +45,7 @@ ${tabs}}`;
 \t\treverse_proxy ${site.to} {
 ${without(
   '\t\t\t',
-  distrustedEverywhere.filter((name) => !/^X-Forwarded-(?:For|Host|Proto)$/.test(name)),
+  distrustedEverywhere.filter((name) => !/^X-Forwarded-(?:For|Proto)$/.test(name)),
 )}
 \t\t}`;
   return `# ${siteName}, in Caddy, with Dorlin asked before anything is served.
