@@ -77,7 +77,7 @@ export type Standing = (
       readonly readings: readonly (readonly Lock[])[];
     }
 ) & {
-  /** Canonical paths of pages and files whose content the address may send as well; none, if left out. */
+  /** Canonical paths of pages and files whose whole content the address may send as well; none, if left out. */
   readonly companions?: readonly string[] | undefined;
 };
 
@@ -122,7 +122,8 @@ export function findLocksBefore(
       (readings ??= []).push(locks);
     }
   }
-  const companions = canonical.companions?.map(({ reading }) => reading);
+  const whole = canonical.companions?.filter(({ isWhole }) => isWhole).map(({ reading }) => reading);
+  const companions = whole?.length === 0 ? undefined : whole;
   if (readings === undefined) return companions === undefined ? open : { kind: 'open', companions };
   return { kind: 'locked', readings, companions };
 }

@@ -76,6 +76,7 @@ export async function checkSealed(
       policy,
       keys: { passwords: new Map(), endedPasswords: [], links: [], deadLinks: [], credentials: [] },
       files,
+      readsSections: true,
       from: undefined,
       limits: { pages: 1_000_000, until: Date.now() + 3600_000, atOnce: 8 },
       pause: 0,

@@ -40,6 +40,8 @@ export interface PatrolOptions {
   readonly policy: Policy | undefined;
   readonly keys: Keys;
   readonly files: readonly KnownFile[];
+  /** Whether sections that no guest can be shown are read from the files, to be found elsewhere. @default no */
+  readonly readsSections?: boolean | undefined;
   /** An address to play, where this machine is a proxy that the site believes. */
   readonly from: string | undefined;
   readonly limits: WalkLimits;
@@ -130,7 +132,7 @@ export async function patrol(options: PatrolOptions): Promise<PatrolResult> {
     const walk = { addresses: tour.strangers.size, seconds: (Date.now() - walkStart) / 1000 };
     await findGuests(tour, options.keys);
     await walkOn(tour);
-    await readFiles(tour, options.files);
+    await readFiles(tour, options.files, options.readsSections === true);
     const index = indexOf(tour);
     const closed = closedTargets(tour);
     const samples = samplesOf(tour, closed);
@@ -200,9 +202,9 @@ async function walkOn(tour: Tour): Promise<void> {
 }
 
 /** What lies behind locks that nobody could open here, from the site's own files. */
-async function readFiles(tour: Tour, files: readonly KnownFile[]): Promise<void> {
+async function readFiles(tour: Tour, files: readonly KnownFile[], readsSections: boolean): Promise<void> {
   for (const { target, type, read } of files) {
-    if (type === 'text/html') await readFileSections(tour, target, await read());
+    if (type === 'text/html' && readsSections) await readFileSections(tour, target, await read());
     const of = placeOf(tour, target);
     if (of === undefined || tour.insides.has(target)) continue;
     if (tour.guests.some(({ lock }) => lock === of.lock)) continue;
@@ -225,7 +227,7 @@ async function readFileSections(tour: Tour, target: string, body: Buffer): Promi
     const answer = { status: 200, headers: { 'content-type': 'text/html' }, body };
     const telling = { ids: ids.map(({ id }) => id), mark: lock };
     const facts = await readAnswer(target, answer, tour.site, telling);
-    addInside(tour, { place, lock, target, facts, name: place, isSection: true });
+    addInside(tour, { place, lock, target, facts, name: place, isSection: true, isFromFile: true });
   }
 }
 

@@ -31,7 +31,7 @@ export function samplesOf(
       if (samples.length < 2 || (samples.length < 4 && isNewKind)) samples.push(sample);
     }
   }
-  const sections = [...tour.insides.values()].filter(({ isSection }) => isSection);
+  const sections = [...tour.insides.values()].filter(({ isSection, isFromFile }) => isSection && isFromFile !== true);
   return [
     ...[...byPlace.values()].flatMap((samples) => {
       // A front that leads on, to an index file, is no page itself.

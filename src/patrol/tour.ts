@@ -41,6 +41,8 @@ export interface Inside extends PlaceOfLock {
   readonly name: string;
   readonly target: string;
   readonly isSection: boolean;
+  /** Whether it was read from a file, and nobody was let in to it: it is only looked for elsewhere. */
+  readonly isFromFile?: true | undefined;
   readonly facts: Facts;
   /** What it says and the rest of the site does not; empty for what is no text. */
   readonly telling: Words;

@@ -152,7 +152,9 @@ export function withCompanions(context: PlanContext, planned: readonly Planned[]
       return { path, type, kind: 'kept', lock: undefined };
     }
     const read = policy.read(targetOf(path));
-    const of = read.ok ? (read.companions ?? []).flatMap(({ reading }) => marked.get(reading) ?? []) : [];
+    const of = read.ok
+      ? (read.companions ?? []).flatMap(({ reading, isWhole }) => (isWhole ? (marked.get(reading) ?? []) : []))
+      : [];
     if (of.length === 0) return plan;
     const groups = of.map((group) => group.filter((lock) => countsAt(lock, now)));
     // A lock that does not count shuts nothing; a name that no lock has lets nobody in.

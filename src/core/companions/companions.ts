@@ -30,7 +30,12 @@ export function readingCompanions(
       for (const reading of readings) {
         const before = found.get(reading);
         if (own.has(reading) || (before !== undefined && (isTwin || !before.isTwin))) continue;
-        found.set(reading, { kind: before?.kind ?? kind, reading, isTwin });
+        found.set(reading, {
+          kind: before?.kind ?? kind,
+          reading,
+          isTwin,
+          isWhole: (before?.kind ?? kind) !== 'format',
+        });
         added.push(reading);
       }
       return added;

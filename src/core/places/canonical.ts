@@ -22,6 +22,11 @@ export interface Companion {
   readonly kind: string;
   /** Its canonical path. */
   readonly reading: string;
+  /**
+   * Whether it is known that the address sends the whole page, sections included; else only its ending suggests that it
+   * may be the page in another format: `/search.json` is mostly something of its own.
+   */
+  readonly isWhole: boolean;
   /** Whether an exception for exactly the address is one for the content too. */
   readonly isTwin: boolean;
 }
