@@ -209,7 +209,9 @@ function answerOf(decision: Decision): string {
       return `the page, with Cache-Control: private, no-store${by}`;
     }
     case 'refused':
-      return `400, because ${refusalWords[decision.refusal]}`;
+      return decision.refusal === 'own-file'
+        ? 'not found, as if there were no such file'
+        : `400, because ${refusalWords[decision.refusal]}`;
     case 'shut':
       return outsiderWords(lockToAsk(decision.locks), locksOf(decision).join(' or '));
   }

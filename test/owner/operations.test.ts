@@ -339,6 +339,9 @@ test('a bypass is added to, narrowed only when that is said, and ends by itself'
     [['192.0.2.1', '192.0.2.2'], ['a', 'm'], false, false],
   );
   const from = '192.0.2.2';
+  const own = await explain(file, '/dorlin.yaml');
+  assert.match(own.answer, /not found/);
+  assert.match(own.wouldChange.join(), /never sent/);
   assert.equal((await explain(file, '/members/log', { from })).decision, 'let-in');
   assert.equal((await explain(file, '/members/log', { from, at: '4 days' })).decision, 'shut');
   const narrowed = await addBypass(file, 'office', { roles: ['editor'], until: null });

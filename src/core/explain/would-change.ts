@@ -14,7 +14,11 @@ export function wouldChange(decision: Decision, now: number, zone: string): read
     new Date(seconds * 1000).toLocaleString('en-GB', { timeZone: zone, dateStyle: 'long', timeStyle: 'short' });
   switch (decision.kind) {
     case 'refused':
-      return ['Nothing: an address that cannot be read for certain is open to nobody.'];
+      return [
+        decision.refusal === 'own-file'
+          ? 'Nothing: Dorlin’s own files are never sent.'
+          : 'Nothing: an address that cannot be read for certain is open to nobody.',
+      ];
     case 'open':
       return ['A lock over the page, its folder or the site would close it.'];
     case 'let-in': {
