@@ -126,8 +126,9 @@ function send(event: SubmitEvent): void {
       input.focus();
     })
     .catch(() => {
-      // Sent the plain way, which needs nothing of this script.
-      form.submit();
+      // Sent the plain way, which needs nothing of this script. The host of a sealed site is to have no password.
+      if ('dorlinWords' in window) location.reload();
+      else form.submit();
     });
 }
 

@@ -1,5 +1,13 @@
 const input = document.querySelector<HTMLInputElement>('#password');
 
+/** Makes usable what a screen that only a script opens leaves unusable without one. */
+export function enableFields(): void {
+  for (const field of document.querySelectorAll<HTMLInputElement | HTMLButtonElement>('#password,.open')) {
+    field.disabled = false;
+  }
+  document.querySelector<HTMLInputElement>('#password[autofocus]')?.focus();
+}
+
 /** Shows and hides what was typed. Without this script the button stays hidden. */
 export function reveal(): void {
   const field = document.querySelector<HTMLInputElement>('#password');

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Lock } from '../core/policy/types.js';
 import { screenLanguages } from '../core/screen/languages.js';
 import { keyId } from '../core/sealing/areas.js';
 import { makeKeyring, usualRounds, type Keyring } from '../core/sealing/keyring.js';
@@ -9,6 +10,9 @@ import { pageScript, shellScript, workerScript } from './browser-scripts.generat
 import type { OutFolder } from './out-folder.js';
 import { damagedPage, screenOf, stateOf, styleFile, styleText, wordsScript } from './screens.js';
 import type { SealedResult, SealOrder } from './order.js';
+
+/** Whether strangers are not to learn that there is something. */
+const isHidden = ({ outsiders }: Lock) => outsiders === 'not-found';
 
 /** Who was in a keyring that is there, and is not any more, while its key has stayed the same. */
 export async function takenOut(
@@ -40,19 +44,24 @@ export async function describeSite(
   for (const [name, key] of lockKeys) {
     const lock = policy.locks.get(name);
     if (lock === undefined || (openers.get(name) ?? []).length === 0) continue;
-    const { remember, after, wrong } = lock;
+    const { remember, wrong } = lock;
     locks[name] = {
       key: await keyId(key),
       remember: remember.kind === 'visit' ? 0 : remember.seconds,
       isChoice: remember.kind === 'choice',
-      ...(after !== 'same' && { after }),
-      ...(wrong !== undefined && { wrong }),
+      ...(wrong !== undefined && !isHidden(lock) && { wrong }),
       asks: stateOf(lock) === 'ask',
     };
   }
   const described: Record<string, SealedSite['areas'][string]> = {};
   for (const area of await areas.all()) {
-    const index: AreaIndex = { files: sorted(area.index.files), parts: sorted(area.index.parts) };
+    const landing: Record<string, string> = {};
+    for (const name of area.doors.flatMap((door) => door.locks)) {
+      const after = policy.locks.get(name)?.after ?? 'same';
+      if (after !== 'same') landing[name] = after;
+    }
+    const { files, parts } = area.index;
+    const index: AreaIndex = { landing: sorted(landing), files: sorted(files), parts: sorted(parts) };
     const bytes = new TextEncoder().encode(JSON.stringify(index));
     described[area.name] = { doors: area.doors, index: await sealIndex(area, bytes) };
   }
@@ -84,7 +93,8 @@ export async function writeOwn(
   target.write('/_dorlin/damaged.html', damagedPage(policy));
   // Some hosts leave out folders whose name begins with a line unless this file is there.
   target.write('/.nojekyll', '');
-  for (const screen of new Set([...policy.screens.values(), policy.defaultScreen])) {
+  const seen = [...policy.locks.values()].filter((lock) => !isHidden(lock));
+  for (const screen of new Set([...seen.map((lock) => lock.screen), policy.defaultScreen])) {
     const { name, sectionStyle } = screen;
     target.write(styleFile(screen), styleText(screen));
     if (sectionStyle !== undefined) target.write(`/_dorlin/section-${name}.css`, sectionStyle);
@@ -100,6 +110,8 @@ export async function writeOwn(
   for (const { lock, ring } of await Promise.all(rings)) {
     const { name } = lock;
     target.write(`/_dorlin/locks/${name}.json`, `${JSON.stringify(ring)}\n`);
+    // Its screen would show its title and words to anybody.
+    if (isHidden(lock)) continue;
     for (const language of screenLanguages(policy.site.languages)) {
       const states = stateOf(lock) === 'ask' ? (['ask', 'wrong'] as const) : (['closed'] as const);
       for (const state of states) {

@@ -321,6 +321,7 @@ function planPage(context: PlanContext, path: string, page: SectionLocks): Plann
   const addresses = {
     unlock: `${root}_dorlin/unlock`,
     script: `${root}_dorlin/page.js`,
+    needsScript: true,
     styleOf: ({ name, sectionStyle }: Lock['screen']) =>
       sectionStyle === undefined ? undefined : `${root}_dorlin/section-${name}.css`,
   };

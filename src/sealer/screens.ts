@@ -41,14 +41,12 @@ export function screenOf(
     action: unlockAt,
     script: scriptAt,
     isHomeOpen,
+    needsScript: true,
     opensAt: lock.window.until,
     timeZone: site.timeZone,
     staySeconds: lock.remember.kind === 'choice' ? lock.remember.seconds : undefined,
   });
-  return withStyleFile(html, lock.screen).replace(
-    /<form method="post"[^>]*>/,
-    (form) => `${form}\n<noscript><p class="error">${escapeHtml(language.words.sealedNoScript)}</p></noscript>`,
-  );
+  return withStyleFile(html, lock.screen);
 }
 
 /** Which state a shell is in: what can be typed is asked for, else it is closed. */

@@ -1,7 +1,6 @@
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 import type { Lock, Policy } from '../core/policy/types.js';
-import { escapeHtml } from '../core/screen/html.js';
 import { screenLanguages } from '../core/screen/languages.js';
 import { renderScreen } from '../core/screen/render.js';
 import { keyId, namingKeys } from '../core/sealing/areas.js';
@@ -56,6 +55,7 @@ export async function sealSingle(
     to: '/',
     action: '#',
     script: '',
+    needsScript: true,
     timeZone: policy.site.timeZone,
     staySeconds: remember.kind === 'choice' ? remember.seconds : undefined,
   });
@@ -64,9 +64,5 @@ export async function sealSingle(
     `<script type="text/plain" id="dorlin-sealed">${toBase64Url(sealed)}</script>`,
     `<script>${(wordsScript(policy) + singleScript).replace(/<\/(script)/gi, '<\\/$1').replaceAll('<!--', '<\\!--')}</script>`,
   ].join('\n');
-  const noScript = `<noscript><p class="error">${escapeHtml(language.words.sealedNoScript)}</p></noscript>`;
-  return html
-    .replace(/\n?<script src=""><\/script>/, '')
-    .replace(/<form method="post"[^>]*>/, (form) => `${form}\n${noScript}`)
-    .replace('</body>', () => `${own}\n</body>`);
+  return html.replace(/\n?<script src=""><\/script>/, '').replace('</body>', () => `${own}\n</body>`);
 }

@@ -295,6 +295,33 @@ for (const base of ['/', '/sub/path/']) {
       await plain.context().close();
     });
 
+    test('without scripts no password can be typed into a screen or a section, and none reaches the host', async () => {
+      const at = await visitor({ javaScriptEnabled: false });
+      const before = host.asked.length;
+      for (const [path, field] of [
+        ['members/log', '#password'],
+        ['events', '#walk input[type=password]'],
+      ] as const) {
+        await at.goto(path);
+        assert.equal(await at.locator(field).isDisabled(), true, path);
+        assert.equal(
+          await at.getByRole('button', { name: 'Open it' }).or(at.locator('.open')).first().isDisabled(),
+          true,
+          path,
+        );
+        assert.match(await at.locator('noscript').first().innerText(), /scripts are switched off here/, path);
+        await at.locator('body').press('Enter');
+      }
+      assert.deepEqual(
+        host.asked
+          .slice(before)
+          .filter(({ method }) => method !== 'GET')
+          .map(({ url }) => url),
+        [],
+      );
+      await at.context().close();
+    });
+
     test('what is remembered for a visit ends with the browser’s; a hard reload comes back by itself', async () => {
       const at = await visitor();
       await at.goto('press/');

@@ -116,6 +116,26 @@ test('nothing that is locked stands in the folder in the clear, neither its word
   assert.deepEqual((await checkSealed(site.policyFile, { out: site.out })).findings, []);
 });
 
+test('of a hidden lock nothing is published but its name; where visitors of a lock land is sealed', async (t) => {
+  const site = await siteToSeal(
+    {
+      hidden: {
+        covers: ['/plan/'],
+        passwords: { ff: 'unseen' },
+        outsiders: 'not-found',
+        title: 'CANARY title',
+        after: '/plan/canary-landing',
+        wrong: { after: 2, redirect: '/canary-wrong' },
+      },
+      members: { covers: ['/members/'], passwords: { aa: 'comet lantern' }, after: '/members/canary-landing' },
+    },
+    { 'index.html': '<h1>Start</h1>', 'plan/index.html': '<h1>Plan</h1>', 'members/index.html': '<h1>Members</h1>' },
+  );
+  t.after(site.remove);
+  await site.seal();
+  for (const [path, bytes] of await filesIn(site.out)) assert.doesNotMatch(bytes.toString('latin1'), /canary/i, path);
+});
+
 test('each password opens what its lock covers and nothing else; a lock that needs another, with both alone', async (t) => {
   const site = await siteToSeal(locks, files, about);
   t.after(site.remove);

@@ -89,6 +89,7 @@ export async function openedFrom(out: string, passwords: readonly string[]): Pro
 
 interface HostOptions {
   readonly base?: string;
+  /** Sent with each file, but not with sealed ones: hosts have rules for pages, and others for folders. */
   readonly headers?: Readonly<Record<string, string>>;
   /** Whether it sends parts of files; some send the whole file, whatever is asked for. @default true */
   readonly hasRanges?: boolean;
@@ -107,7 +108,8 @@ export async function plainHost(folder: string, { base = '/', headers = {}, hasR
     }
     request.url = `/${url.slice(base.length)}`;
     if (!hasRanges) delete request.headers.range;
-    for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
+    const own = url.includes('_dorlin/sealed/') ? {} : headers;
+    for (const [name, value] of Object.entries(own)) response.setHeader(name, value);
     files(request, response, () => {
       void readFile(join(folder, '404.html')).then(
         (page) => response.writeHead(404, { 'content-type': 'text/html' }).end(page),

@@ -15,6 +15,9 @@ async function begin(): Promise<void> {
   if (isLink) location.reload();
 }
 
+// Without this script nothing can be typed there: it would be sent to the host.
+for (const field of document.querySelectorAll<HTMLInputElement>('[form^="dorlin-form-"]')) field.disabled = false;
+
 const why = obstacle();
 if (why === undefined) void begin().catch(() => undefined);
 // Before the page’s own script sends anything: a form that nobody answers says why.

@@ -10,6 +10,10 @@ export class Damaged extends Error {}
 const keptHeaders = [
   'content-security-policy',
   'content-security-policy-report-only',
+  'x-content-type-options',
+  'document-policy',
+  'origin-agent-cluster',
+  'reporting-endpoints',
   'referrer-policy',
   'permissions-policy',
   'x-frame-options',
@@ -19,12 +23,29 @@ const keptHeaders = [
   'strict-transport-security',
 ];
 
-function headersFor({ headers }: Response, { type }: SealedEntry, url: URL): Headers {
-  const made = new Headers({ 'content-type': type, 'cache-control': 'private, no-store', 'x-robots-tag': 'noindex' });
+/** What loads other things, or runs: for that, a host may send headers by address. */
+const judgedByAddress = new Set(['document', 'iframe', 'frame', 'worker', 'sharedworker', 'script']);
+
+/**
+ * The host's headers for an address: those that it sends there, with the password screen, before those of the sealed
+ * file, for which a host may have other rules.
+ */
+async function hostHeaders(request: Request, sealed: Promise<Response>): Promise<Headers> {
+  const own = judgedByAddress.has(request.destination) ? fetch(request.url, { method: 'HEAD' }) : undefined;
+  const [first, second] = await Promise.all([own?.catch(() => undefined), sealed]);
+  const headers = new Headers();
   for (const name of keptHeaders) {
-    const value = headers.get(name);
-    if (value !== null) made.set(name, value);
+    const value = first?.headers.get(name) ?? second.headers.get(name);
+    if (value !== null) headers.set(name, value);
   }
+  return headers;
+}
+
+function headersFor(host: Headers, { type }: SealedEntry, url: URL): Headers {
+  const made = new Headers(host);
+  made.set('content-type', type);
+  made.set('cache-control', 'private, no-store');
+  made.set('x-robots-tag', 'noindex');
   const name = url.searchParams.get('dorlin-download');
   if (name !== null) {
     const file = name === '' ? (url.pathname.split('/').at(-1) ?? '') : encodeURIComponent(name);
@@ -138,10 +159,12 @@ export async function servedEntry(
   if (range === 'unmet')
     return new Response('', { status: 416, headers: { 'content-range': `bytes */${entry.size}` } });
   if (range !== undefined) return servedRange(address, entry, area, request, range);
-  const answer = await fetch(address);
+  const sealed = fetch(address);
+  const host = await hostHeaders(request, sealed);
+  const answer = await sealed;
   if (answer.status === 404 || answer.body === null) return answer;
   if (!answer.ok) throw new Damaged();
-  const headers = headersFor(answer, entry, new URL(request.url));
+  const headers = headersFor(host, entry, new URL(request.url));
   headers.set('content-length', String(entry.size));
   if (entry.packed === undefined) headers.set('accept-ranges', 'bytes');
   if (request.method === 'HEAD') return new Response(null, { headers });
@@ -191,7 +214,7 @@ async function servedRange(
   const reader = readerOf(answer.body);
   if (answer.status !== 206) await reader.skip(from);
   const opened = await openedStream(reader, key, recordSize, first, last);
-  const headers = headersFor(answer, entry, new URL(request.url));
+  const headers = headersFor(await hostHeaders(request, Promise.resolve(answer)), entry, new URL(request.url));
   headers.set('content-range', `bytes ${start}-${end - 1}/${entry.size}`);
   headers.set('content-length', String(end - start));
   headers.set('accept-ranges', 'bytes');

@@ -1,5 +1,5 @@
 import { doorOf, type Doors } from '../../core/sealing/doors.js';
-import { reveal } from '../screen.js';
+import { enableFields, reveal } from '../screen.js';
 import { siteAddress } from './site-address.js';
 import { askWorker, base, obstacle, onTold, takeLink, wordsHere } from './worker-link.js';
 
@@ -87,6 +87,7 @@ async function show(lock: string, state: 'ask' | 'wrong', tag: string): Promise<
   document.body.replaceWith(document.adoptNode(fresh.body));
   shown = lock;
   reveal();
+  enableFields();
   document.querySelector<HTMLInputElement>('#password')?.focus();
 }
 
@@ -133,7 +134,6 @@ async function begin(): Promise<void> {
   if (isMissing && (why !== undefined || !(await findDoor().catch(() => false)))) return;
   if (why !== undefined) {
     say(wordsHere()?.[why] ?? '');
-    for (const input of document.querySelectorAll('input,button')) input.setAttribute('disabled', '');
     return;
   }
   addEventListener('submit', (event) => {
@@ -142,6 +142,7 @@ async function begin(): Promise<void> {
     event.preventDefault();
     void submitted(form);
   });
+  enableFields();
   if (await takeLink()) {
     enter();
     return;

@@ -1,4 +1,4 @@
-import '../screen.js';
+import { enableFields } from '../screen.js';
 import { fromBase64Url } from '../../core/sealing/bytes.js';
 import { openKeyring, type Keyring } from '../../core/sealing/keyring.js';
 import { openBytes } from '../../core/sealing/sealed-bytes.js';
@@ -73,13 +73,13 @@ async function begin(): Promise<void> {
   const { subtle } = crypto as { readonly subtle?: SubtleCrypto };
   if (subtle === undefined) {
     say(said?.plain ?? '');
-    for (const one of document.querySelectorAll('input,button')) one.setAttribute('disabled', '');
     return;
   }
   addEventListener('submit', (event) => {
     event.preventDefault();
     void submitted(event.target as HTMLFormElement);
   });
+  enableFields();
   const [held] = await heldKeys(about.id).catch(() => []);
   if (held === undefined) return;
   if (held.ends > Date.now() && (await show(held.key))) return;

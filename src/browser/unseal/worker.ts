@@ -239,14 +239,15 @@ async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unl
   }
   const elsewhere = await afterWrong(lock, opened, about);
   const open = await tellAll(visit);
-  // What the page that follows will need, while that is asked for.
+  let landing: string | undefined;
+  // What the page that follows needs as well.
   if (opened !== undefined && area !== undefined) {
-    void keysHere(about)
-      .then((keys) => openArea(area, about, keys))
-      .catch(() => undefined);
+    const inside = await openArea(area, about, await keysHere(about)).catch(() => undefined);
+    const held = inside?.index.landing ?? {};
+    landing = isMine(held, opened) ? held[opened] : undefined;
   }
   const stands = area === undefined ? { isOpen: opened !== undefined } : await look(area, about);
-  return { ...stands, opened, elsewhere, after: about.locks[opened ?? '']?.after, open, visit };
+  return { ...stands, opened, elsewhere, after: landing, open, visit };
 }
 
 /** Where somebody is sent whose password was wrong so many times. */

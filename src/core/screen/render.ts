@@ -189,13 +189,15 @@ function formHtml(view: ScreenView): string {
   const invalid = fault === undefined ? '' : ' aria-invalid="true" aria-describedby="error"';
   const focus = view.request?.fault === undefined ? ' autofocus' : '';
   // A browser keeps passwords by user name: without one, those of two locks would be one.
+  const off = view.needsScript === true ? ' disabled' : '';
+  const noScript = off === '' ? '' : `<noscript><p class="error">${escapeHtml(words.sealedNoScript)}</p></noscript>\n`;
   return `<form method="post" action="${escapeHtml(view.action)}">
-${error}<input hidden type="text" name="user" autocomplete="username" value="${escapeHtml(view.title ?? view.lock)}">
+${noScript}${error}<input hidden type="text" name="user" autocomplete="username" value="${escapeHtml(view.title ?? view.lock)}">
 <label for="password" id="label"${languageOf(label)}>${escapeHtml(label.text)}</label>
-<div class="field"><input id="password" name="password" type="password" required${focus} autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${placeholder}${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
+<div class="field"><input id="password" name="password" type="password" required${focus}${off} autocomplete="current-password" autocapitalize="none" spellcheck="false" enterkeyhint="go" maxlength="256"${placeholder}${invalid}><button type="button" id="reveal" hidden aria-controls="password" aria-labelledby="reveal label" data-show="${escapeHtml(words.show)}" data-hide="${escapeHtml(words.hide)}">${escapeHtml(words.show)}</button></div>
 ${stay}<input type="hidden" name="lock" value="${escapeHtml(view.lock)}">
 <input type="hidden" name="to" value="${escapeHtml(view.to)}">
-<button class="open" type="submit"${languageOf(button)}>${escapeHtml(button.text)}</button>
+<button class="open" type="submit"${off}${languageOf(button)}>${escapeHtml(button.text)}</button>
 </form>
 ${hint === undefined ? '' : `<p class="hint"${languageOf(hint)}>${escapeHtml(hint.text)}</p>`}`;
 }

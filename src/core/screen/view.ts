@@ -72,6 +72,11 @@ export interface ScreenView {
   readonly gives?: 'password' | 'link' | 'nothing' | undefined;
   /** In state `sign-in`: the site's own, with the way back; without it, nothing leads there. */
   readonly signInAt?: string | undefined;
+  /**
+   * Whether only a script opens it, as in sealed sites. Until one has made its fields usable, nothing can be typed or
+   * sent: a form sent without it would give the password to the host.
+   */
+  readonly needsScript?: boolean | undefined;
   /** In state `sent`: where the letter has gone. */
   readonly sentTo?: string | undefined;
 }

@@ -26,8 +26,6 @@ export interface SealedLock {
   readonly remember: number;
   /** Whether the visitor is asked, by a box that is ticked. */
   readonly isChoice: boolean;
-  /** Where one lands; the page that was asked for, where it is left out. */
-  readonly after?: string | undefined;
   /** Where so many wrong passwords lead. */
   readonly wrong?: { readonly after: number; readonly redirect: string } | undefined;
   /** Whether it has a screen that asks; else nothing is to be typed. */
@@ -57,6 +55,8 @@ export interface SealedPart {
 
 /** What is in an area: itself sealed. */
 export interface AreaIndex {
+  /** By lock: where a visitor lands who opens it; without an entry, at the page that was asked for. */
+  readonly landing: Readonly<Record<string, string>>;
   readonly files: Readonly<Record<string, SealedEntry>>;
   /** By the path of the public file; with its digest, as parts are counted in its bytes. */
   readonly parts: Readonly<Record<string, { readonly digest: string; readonly parts: readonly SealedPart[] }>>;

@@ -29,6 +29,8 @@ export interface CutAddresses {
   readonly script: string;
   /** The style of the forms of a screen; undefined where they look like the site. */
   readonly styleOf?: ((screen: Screen) => string | undefined) | undefined;
+  /** Whether only that script sends the forms: until it runs, nothing can be typed in them. */
+  readonly needsScript?: boolean | undefined;
 }
 
 /** A page without its sections, in pieces: the address it was asked for goes between them. */
@@ -168,7 +170,11 @@ export function cutPage(
     const found = replacement.screen && addresses.styleOf?.(replacement.screen);
     const style = found !== undefined && !styles.has(found) ? found : undefined;
     const tag = text.slice(place.start, place.startEnd);
-    const piece = pieceFor(element, replacement, tag, number, language, style);
+    const piece = pieceFor(element, replacement, tag, number, {
+      language,
+      style,
+      needsScript: addresses.needsScript === true,
+    });
     if (style !== undefined && piece.asks) styles.add(style);
     isProven &&= place.isPlain === true && piece.name === element.tagName && !entangling.has(piece.name);
     cut.set(node, { name: piece.name, number });

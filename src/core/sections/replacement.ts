@@ -59,20 +59,28 @@ export interface Piece {
   readonly asks: boolean;
 }
 
+/** How the form of a section is written. */
+export interface FormOptions {
+  readonly language: ScreenLanguage;
+  /** The address of its style, if it has one. */
+  readonly style: string | undefined;
+  /** Whether nothing can be typed or sent until a script makes its fields usable. */
+  readonly needsScript: boolean;
+}
+
 /**
  * What is to stand in the place of an element, of a kind that fits in there.
  *
  * @param source - its start tag, as it is written
- * @param style - the address of the style of its form, if that has one
  */
 export function pieceFor(
   element: Element,
   replacement: Replacement,
   source: string,
   number: number,
-  language: ScreenLanguage,
-  style: string | undefined,
+  form: FormOptions,
 ): Piece {
+  const { style } = form;
   const name = element.tagName;
   const isInHead = element.parentNode?.nodeName === 'head';
   const hasPlace = isHtml(element) && !isInHead && !emptied.has(name) && canHoldForm(element);
@@ -94,7 +102,7 @@ export function pieceFor(
   const wrap = wrappers[as] ?? ((inner: string) => inner);
   const inner = wrap(
     (style === undefined ? '' : `<link rel="stylesheet" href="${escapeHtml(style)}">`) +
-      formHtml(replacement, number, language),
+      formHtml(replacement, number, form),
   );
   const tag = `<${as}${attributesOf(source, [...kept, markAttribute])} ${cutAttribute}="${number}">`;
   return { text: asAscii(tag, inner, `</${as}>`), name: as, asks };
@@ -126,7 +134,7 @@ function canHoldForm(element: Element): boolean {
 }
 
 /** Made of elements that may stand anywhere in a text; the form itself is at the page's end. */
-function formHtml({ kind, screen }: Replacement, number: number, language: ScreenLanguage): string {
+function formHtml({ kind, screen }: Replacement, number: number, { language, needsScript }: FormOptions): string {
   const say = screen && sayer(screen, language);
   const said = (key: 'sectionLocked' | 'sectionClosed' | 'sectionButton' | 'label') =>
     escapeHtml(say?.(key).text ?? language.words[key]);
@@ -135,13 +143,15 @@ function formHtml({ kind, screen }: Replacement, number: number, language: Scree
   const classes = `dorlin-section${isDressed ? ` ${sectionClass(screen.name)}` : ''}`;
   const text = `<span class="dorlin-section-message" id="dorlin-message-${number}">${message}</span>`;
   if (kind === 'closed') return `<span class="${classes}">${text}</span>`;
+  const off = needsScript ? ' disabled' : '';
+  const noScript = needsScript ? `<noscript>${escapeHtml(language.words.sealedNoScript)}</noscript>` : '';
   return (
     `<span class="${classes}" role="group" aria-labelledby="dorlin-message-${number}">${text} ` +
     `<label class="dorlin-section-field"><span>${said('label')}</span> ` +
-    `<input type="password" name="password" form="dorlin-form-${number}" required ` +
+    `<input type="password" name="password" form="dorlin-form-${number}" required${off} ` +
     'autocomplete="current-password" autocapitalize="none" spellcheck="false" maxlength="256" ' +
     `aria-describedby="dorlin-error-${number}"></label> ` +
-    `<button type="submit" form="dorlin-form-${number}">${said('sectionButton')}</button> ` +
-    `<span class="dorlin-section-error" id="dorlin-error-${number}" role="alert"></span></span>`
+    `<button type="submit" form="dorlin-form-${number}"${off}>${said('sectionButton')}</button> ` +
+    `<span class="dorlin-section-error" id="dorlin-error-${number}" role="alert">${noScript}</span></span>`
   );
 }
