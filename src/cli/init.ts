@@ -1,8 +1,9 @@
 import { dirname, join } from 'node:path';
 import type { Command } from 'commander';
 import { siteCandidates, startPolicy, type InitOrder } from '../owner/init.js';
+import { leftOutWords } from '../server/site-files.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
-import { counted, print, printJson } from './output.js';
+import { counted, paint, print, printJson } from './output.js';
 
 interface InitOptions extends CommonOptions, InitOrder {
   readonly language?: string[];
@@ -26,8 +27,9 @@ async function init(given: string | undefined, options: InitOptions): Promise<vo
     printJson(result);
     return;
   }
-  const { site, pages, files } = result;
+  const { site, pages, files, leftOut } = result;
   print(`Wrote ${policy} for ${site.name}: ${counted(pages, 'page')}, ${counted(files, 'file')}.`);
+  for (const words of leftOutWords(leftOut)) print(paint.yellow(`Not served: ${words}.`));
   print('Its secret lies in .dorlin/, which git ignores. Keep it out of backups others can read.');
   print();
   print('Next, with a page that leads through it: dorlin console');

@@ -1,5 +1,6 @@
 import type { Command } from 'commander';
 import { listPlaces, type DecidingLock, type ListedPlace } from '../owner/places.js';
+import { leftOutWords } from '../server/site-files.js';
 import { makePolicyCommand, type CommonOptions } from './command.js';
 import { columns, counted, listed, paint, print, printJson } from './output.js';
 import { treeRows } from './places-tree.js';
@@ -43,6 +44,9 @@ async function places(under: string | undefined, options: PlacesOptions): Promis
   if (result.places.length > 0) print(columns(treeRows(result.places, all === true)));
   else print(`  ${paint.dim('Nothing of that kind.')}`);
   if (isPart) return;
+  const leftOut = leftOutWords(result.leftOut);
+  if (leftOut.length > 0) print();
+  for (const words of leftOut) print(`  ${paint.yellow(`Not served: ${words}.`)}`);
   print();
   for (const lock of result.locks) print(`  ${paint.bold(lock.name)}: ${lockWords(lock)}`);
 }

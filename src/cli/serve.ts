@@ -8,7 +8,8 @@ import { guardFromFile, type FileGuard } from '../stores/file-guard.js';
 import { upstreamOf } from '../server/upstream.js';
 import { listBypasses } from '../owner/bypasses.js';
 import { listLocks } from '../owner/locks.js';
-import { siteFolder } from '../owner/site-files.js';
+import { folderOfSite, siteFolder } from '../owner/site-files.js';
+import { leftOutWords, type LeftOut } from '../server/site-files.js';
 import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { makePolicyCommand } from './command.js';
@@ -100,7 +101,10 @@ async function serveWith(
   else {
     print();
     printPolicy(await listLocks(options.policy), options.policy);
-    await printWarnings(options.policy);
+    await printWarnings(
+      options.policy,
+      source === undefined || !('folder' in source) ? [] : await leftOutOf(options.policy, source.folder),
+    );
     print();
     print(`  ${sourceWords(source)} at`);
     print(`  ${paint.bold(paint.cyan(url))}`);
@@ -178,11 +182,18 @@ async function startNights(options: ServeOptions, { policy }: FileGuard, url: st
 const sourceWords = (source: SiteSource | undefined) =>
   source === undefined ? 'Listening' : 'folder' in source ? `Serving ${source.folder}` : `In front of ${source.to}`;
 
+/** What is in a folder, and is not served. */
+async function leftOutOf(policyFile: string, folder: string): Promise<readonly LeftOut[]> {
+  return (await folderOfSite(policyFile, await loadPolicy(policyFile), folder)).leftOut;
+}
+
 /** What an owner would wonder about later. */
-async function printWarnings(policyFile: string): Promise<void> {
-  const lines = (await listBypasses(policyFile)).bypasses.flatMap(({ name, idle }) =>
+async function printWarnings(policyFile: string, leftOut: readonly LeftOut[]): Promise<void> {
+  const lines = leftOutWords(leftOut).map((words) => `Not served: ${words}.`);
+  const idle = (await listBypasses(policyFile)).bypasses.flatMap(({ name, idle }) =>
     idle === undefined ? [] : [`The bypass ${name} lets nobody in: ${idle}.`],
   );
+  lines.push(...idle);
   if ((await waitingDraft(policyFile)) !== undefined) {
     lines.push('A draft is waiting. What it says counts once you run `dorlin live`.');
   }

@@ -5,7 +5,7 @@ import { stringify } from 'yaml';
 import { DorlinError } from '../core/errors.js';
 import { generateId } from '../core/passwords/generate.js';
 import { readPolicyOrThrow } from '../core/policy/read.js';
-import { siteFiles } from '../server/site-files.js';
+import { readFolder, siteFiles, type LeftOut } from '../server/site-files.js';
 import { openKeys } from '../stores/keeping.js';
 
 /** What a new policy begins with. */
@@ -36,6 +36,8 @@ export interface InitResult {
   };
   readonly files: number;
   readonly pages: number;
+  /** What is in the folder and will not be served. */
+  readonly leftOut: readonly LeftOut[];
 }
 
 /**
@@ -52,7 +54,7 @@ export async function startPolicy(
     () => false,
   );
   if (isThere) throw new DorlinError('policy-exists', `${file} is there already.`);
-  const files = folder === null ? [] : await siteFiles(folder);
+  const { files, leftOut } = folder === null ? { files: [], leftOut: [] } : await readFolder(folder);
   const site = {
     name: name ?? basename(resolve(folder === '.' || folder === null ? '.' : dirname(resolve(folder)))),
     // What passes are bound to: whatever the site is called later, whoever is in stays in.
@@ -78,7 +80,7 @@ locks: {}
   await writeFile(file, text, { flag: 'wx' });
   await openKeys(file);
   const pages = files.filter((path) => path.endsWith('.html')).length;
-  return { policy: file, site, files: files.length, pages };
+  return { policy: file, site, files: files.length, pages, leftOut };
 }
 
 /** A folder that may be a finished site. */

@@ -2,12 +2,12 @@ import { decideSection, sectionsAt } from '../core/decide-section.js';
 import { decide } from '../core/decide.js';
 import { idleLocks, idleSections } from '../core/idle-locks.js';
 import type { Policy } from '../core/policy/types.js';
-import { targetOf } from '../server/site-files.js';
+import { targetOf, type LeftOut } from '../server/site-files.js';
 import { waitingDraft } from '../stores/draft.js';
 import { loadPolicy } from '../stores/policy-file.js';
 import { standingOf, type LockStanding } from './lock-settings.js';
 import { parsedPlace } from './place-text.js';
-import { filesOfSite } from './site-files.js';
+import { folderOfSite } from './site-files.js';
 
 /** One address of the site, and what stands before it for a stranger. */
 export interface ListedPlace {
@@ -40,6 +40,8 @@ export interface PlacesResult {
   readonly all: number;
   readonly open: number;
   readonly locks: readonly DecidingLock[];
+  /** What is in the site's folder and is not served. */
+  readonly leftOut: readonly LeftOut[];
   /** The draft that waits to be made live. */
   readonly draft?: string | undefined;
 }
@@ -63,7 +65,7 @@ export async function listPlaces(
   { folder, under, locked = false }: PlacesOrder = {},
 ): Promise<PlacesResult> {
   const policy = await loadPolicy(policyFile);
-  const files = await filesOfSite(policyFile, policy, folder);
+  const { files, leftOut } = await folderOfSite(policyFile, policy, folder);
   const now = Date.now() / 1000;
   const idle = { at: idleLocks(policy, now), in: idleSections(policy, now) };
   const all = files.map((path) => listPlace(policy, path, now, idle));
@@ -85,6 +87,7 @@ export async function listPlaces(
       addresses: count.get(lock.name) ?? 0,
       sections: parts.get(lock.name) ?? 0,
     })),
+    leftOut,
     draft: await waitingDraft(policyFile),
   };
 }

@@ -1,7 +1,7 @@
 import { dirname, resolve } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
-import { siteFiles, targetOf } from '../server/site-files.js';
+import { readFolder, targetOf, type FolderRead } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
 
 /**
@@ -18,11 +18,19 @@ export function siteFolder(policyFile: string, policy: Policy, named?: string): 
 }
 
 /**
+ * The folder of a policy's site as it is read, without Dorlin's own files.
+ * @throws DorlinError `folder-missing`
+ */
+export function folderOfSite(policyFile: string, policy: Policy, folder?: string): Promise<FolderRead> {
+  return readFolder(siteFolder(policyFile, policy, folder), isOwnFile(policyFile, policy));
+}
+
+/**
  * The files of a policy's site, without Dorlin's own.
  * @throws DorlinError `folder-missing`
  */
-export function filesOfSite(policyFile: string, policy: Policy, folder?: string): Promise<string[]> {
-  return siteFiles(siteFolder(policyFile, policy, folder), isOwnFile(policyFile, policy));
+export async function filesOfSite(policyFile: string, policy: Policy, folder?: string): Promise<string[]> {
+  return (await folderOfSite(policyFile, policy, folder)).files;
 }
 
 /** The addresses of a site's files, where they are at hand. */

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
-import { brotliDecompressSync, gunzipSync } from 'node:zlib';
 import { mayBeXmlListing } from '../core/crawlers/xml-listing.js';
 import { decodeHtml } from '../core/sections/charset.js';
 import { neededIn } from '../core/check/page-facts.js';
+import { archiveText, unpackerOf } from './archive.js';
 import { addressesIn, type BodyKind } from './addresses.js';
 import type { Answer } from './asker.js';
 import { formsIn, type PasswordForm } from './forms.js';
@@ -155,19 +155,20 @@ export function bodyOf(
   if (unpack !== undefined) {
     try {
       const plain = unpack(body, { maxOutputLength: 2 ** 26 });
-      const kind = kindOf(target.replace(/\.(?:gz|br)(?=$|\?)/i, ''), '', plain);
-      return { body: plain, kind };
+      return (
+        archived(plain) ?? { body: plain, kind: kindOf(target.replace(/\.(?:gz|br|zst)(?=$|\?)/i, ''), '', plain) }
+      );
     } catch {
       return { body, kind: 'file' };
     }
   }
-  return { body, kind: kindOf(target, headers['content-type'] ?? '', body) };
+  return archived(body) ?? { body, kind: kindOf(target, headers['content-type'] ?? '', body) };
 }
 
-/** How a body that was packed is unpacked: by its first bytes, or by its ending where nothing in it says so. */
-function unpackerOf(target: string, body: Buffer) {
-  if (body[0] === 0x1f && body[1] === 0x8b) return gunzipSync;
-  return /\.br(?=$|\?)/i.test(target) ? brotliDecompressSync : undefined;
+/** An archive as one text of all its files. */
+function archived(body: Buffer): { readonly body: Buffer; readonly kind: 'data' } | undefined {
+  const text = archiveText(body);
+  return text === undefined ? undefined : { body: Buffer.from(`\ufeff${text}`), kind: 'data' };
 }
 
 export function textOf(body: Buffer, contentType: string): string {

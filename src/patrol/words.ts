@@ -141,9 +141,20 @@ export function saidIn(text: string, isHtml: boolean): string {
     if (said.includes('<!--')) said = said.replace(/<!--|-->/g, ' ');
   }
   more += unpackedBase64(text);
+  if (text.includes('%20')) more += `${textBreak}${fromUrl(text)}`;
   said = withoutTags(said) + withoutTags(decoded(more));
   return decoded(said);
 }
+
+/** What is written as a part of a URL (RFC 3986 section 2.1). */
+const fromUrl = (text: string) =>
+  text.replace(/(?:%[0-9a-f]{2})+/gi, (letters) => {
+    try {
+      return decodeURIComponent(letters);
+    } catch {
+      return letters;
+    }
+  });
 
 /** JSON and JavaScript: RFC 8259 section 7, ECMA-262 section 12.9.4. */
 const withoutEscapes = (text: string) =>

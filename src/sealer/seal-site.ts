@@ -7,7 +7,7 @@ import { countsAt } from '../core/policy/lock-state.js';
 import type { Lock, Policy } from '../core/policy/types.js';
 import { toBase64Url } from '../core/sealing/bytes.js';
 import type { SealedEntry } from '../core/sealing/site.js';
-import { siteFiles } from '../server/site-files.js';
+import { readFolder } from '../server/site-files.js';
 import { isOwnFile } from '../stores/own-files.js';
 import { AreaList } from './area-list.js';
 import { addressReader } from './base.js';
@@ -53,7 +53,7 @@ interface SitePlan {
 
 /** Decides about every file, before anything is written. */
 async function planSite({ policy, policyFile, folder, base, now, openers }: SealOrder): Promise<SitePlan> {
-  const files = await siteFiles(folder, isOwnFile(policyFile, policy));
+  const { files, leftOut } = await readFolder(folder, isOwnFile(policyFile, policy));
   const taken = files.find((path) => path.startsWith('/_dorlin/') || path === '/dorlin-worker.js');
   if (taken !== undefined)
     throw new DorlinError('seal-unfit', `The site has a file ${taken}, a name that is Dorlin’s.`);
@@ -71,6 +71,9 @@ async function planSite({ policy, policyFile, folder, base, now, openers }: Seal
       else known.push(path);
     },
   };
+  for (const { path, why } of leftOut) {
+    context.note(path, why === 'link' ? 'not published: a symbolic link' : 'not published: its name begins with a dot');
+  }
   const states = new Map<string, string>();
   const planned = await inTurns(files, (path) => {
     states.set(path, fileState(join(folder, path)));

@@ -159,6 +159,21 @@ describe('what the files of the site give away', () => {
       '/i.js',
     ],
     ['one that says what an open page says too', { '/search.json': secret, '/b.html': `<p>${secret}` }, undefined],
+    [
+      'words of a section of an open page, marked or named',
+      {
+        '/b.html': `<p>Open</p><div data-dorlin-lock="one">Behind the mark: meet us at seven by the old mill door tonight</div>`,
+        '/s.json': 'behind the mark: meet us at seven by the old mill door',
+      },
+      'index-holds-locked',
+      '/s.json',
+    ],
+    [
+      'a picture that only a section shows',
+      { '/b.html': '<p>Open</p><div data-dorlin-lock="one"><img src="/map.png"></div>', '/map.png': undefined },
+      'file-beside-open',
+      '/map.png',
+    ],
     ['one of a locked folder', { '/shut/search.json': secret }, undefined],
     ['one with a few words of it', { '/search.json': 'the key to the hut' }, undefined],
     [

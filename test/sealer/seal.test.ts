@@ -6,6 +6,7 @@ import { createRequire } from 'node:module';
 import { join, relative } from 'node:path';
 import { test } from 'node:test';
 import { brotliCompressSync, gunzipSync, gzipSync } from 'node:zlib';
+import { zipSync } from 'fflate';
 import { generalDecrypt } from 'jose';
 import { checkSealed } from '../../src/owner/sealed-check.js';
 import { doorOf, type Doors } from '../../src/core/sealing/doors.js';
@@ -498,6 +499,17 @@ test('copies that a host sends in place of a page, and data of a page with secti
   }
 });
 
+/** One text file as a tar. */
+function tarOf(name: string, text: string): Buffer {
+  const header = Buffer.alloc(512);
+  header.write(name);
+  header.write(text.length.toString(8).padStart(11, '0'), 124);
+  header.write('ustar', 257);
+  const body = Buffer.alloc(Math.ceil(text.length / 512) * 512);
+  body.write(text);
+  return Buffer.concat([header, body, Buffer.alloc(1024)]);
+}
+
 test('the check knows what is in sections, and tells of every place where it stands in the clear', async () => {
   const site = await siteToSeal(locks, {
     ...files,
@@ -515,6 +527,12 @@ test('the check knows what is in sections, and tells of every place where it sta
       'notes.html.gz': gzipSync(page('Notes', `<p>${sentence}</p>`)),
       'notes.html.br': brotliCompressSync(page('Notes', `<p>${sentence}</p>`)),
       'page.data': JSON.stringify([sentence]),
+      'share.txt': `https://mail.example/?body=${encodeURIComponent(sentence)}`,
+      'site.zip': Buffer.from(
+        zipSync({ 'talks.html': [Buffer.from(page('Talks', `<p>${sentence}</p>`)), { level: 9 }] }),
+      ),
+      'site.tar.gz': gzipSync(tarOf('talks.md', sentence)),
+      'site.tar': tarOf('talks.md', sentence),
     };
     for (const [name, content] of Object.entries(copies)) {
       await writeFile(join(site.out, name), content);

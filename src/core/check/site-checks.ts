@@ -6,6 +6,7 @@ import { markAttribute } from '../sections/tree.js';
 import { shutWords } from '../sections/uncut-words.js';
 import { filesOf } from '../screen/design/files.js';
 import { readCutting } from './page-cutting.js';
+import { lockedSections } from './locked-sections.js';
 import { neededLocked } from './needed-locked.js';
 import { readPageFacts, wordsIn, type PageFacts } from './page-facts.js';
 import type { Finding } from './table.js';
@@ -32,26 +33,37 @@ const isLooks = (path: string) => /\.(?:css|m?js|map|woff2?|ttf|otf|eot|ico|webm
 export function checkSite(policy: Policy, files: readonly SiteFile[], now: number): Finding[] {
   const isOpen = (target: string) => accessOfStranger(policy, target, now).open;
   const open = new Map(files.map(({ target }) => [target, isOpen(target)]));
-  const isShut = files.some(({ path, target }) => isPage(path) && open.get(target) !== true);
   const numberOf = wordNumbers();
-  const pages = files.flatMap(({ path, target, text }): CheckedPage[] => {
+  const htmlFiles = files.flatMap(({ path, target, text }) => {
     if (!isPage(path) || text === undefined) return [];
+    const isOpenPage = open.get(target) === true;
+    const parts = isOpenPage ? lockedSections(policy, target, text, now) : undefined;
+    return [{ path, target, isOpen: isOpenPage, text, parts }];
+  });
+  const isShut = htmlFiles.some((one) => !one.isOpen || one.parts !== undefined);
+  const checked = ({ path, target }: { path: string; target: string }, text: string, isOpenPage: boolean) => {
     const { words, ...facts } = readPageFacts(text, `http://site.invalid${target}`);
     // Not the words: those of a thousand pages are more than a small machine has room for.
     const rows = isShut ? rowsOf(numberOf, words) : new Float64Array();
-    return [{ path, target, isOpen: open.get(target) === true, facts, rows }];
-  });
+    return { path, target, isOpen: isOpenPage, facts, rows };
+  };
+  /** Of an open page, without its locked sections. */
+  const pages = htmlFiles.map((one): CheckedPage => checked(one, one.parts?.open ?? one.text, one.isOpen));
+  const sectionsOf = htmlFiles.flatMap((one): CheckedPage[] =>
+    (one.parts?.locked ?? []).map((text) => checked({ ...one, path: `${one.path} (a locked section)` }, text, false)),
+  );
+  const all = [...pages, ...sectionsOf];
   return [
     ...emptyLocks(policy, files),
-    ...openBesides(policy, files, pages, open),
-    ...heldWords(files, pages, open, numberOf),
+    ...openBesides(policy, files, all, open),
+    ...heldWords(files, all, open, numberOf),
     ...neededFiles(policy, pages, now),
     ...listings(policy, files),
     ...robots(files, isOpen),
     ...menus(policy, pages, now),
     ...sections(policy, pages),
     ...cutting(policy, files),
-    ...names(policy, pages),
+    ...names(policy, all),
     ...shadowed(policy, files),
   ];
 }

@@ -183,6 +183,11 @@ export const findingTable = {
     why: 'An element under such a lock shows to nobody; a menu entry for it never shows.',
     mend: 'Correct the name in the page, or make the lock.',
   },
+  'file-left-out': {
+    title: 'Something in the site’s folder is not served',
+    why: 'Symbolic links could lead out of the folder, and names that begin with a dot are no part of a site: visitors get neither, and no copy that is sealed has them.',
+    mend: 'Put a copy of the file in place of the link, or give it another name. Settings such as `.htaccess` are for the web server: put them where it reads them.',
+  },
   'prefix-shadowed': {
     title: 'A file lies at Dorlin’s own addresses',
     why: 'It is never served: those addresses are answered by the guard.',

@@ -13,6 +13,7 @@ import { loadPolicy } from '../../stores/policy-file.js';
 import { momentMeant } from '../seen-by.js';
 import { judgedPasswords } from './judged-passwords.js';
 import { checkMachine } from './machine.js';
+import { folderOfSite } from '../site-files.js';
 import { readSite } from './site-texts.js';
 
 /** What is checked, and how. */
@@ -69,6 +70,7 @@ export async function check(policyFile: string, { folder, at, skip = [] }: Check
     ...checkPolicy(policy, await judgedPasswords(policyFile, policy), now),
     ...(await screenFindings(policyFile, policy, now, files)),
     ...(files === undefined ? [] : checkSite(policy, files, now)),
+    ...(await leftOutFindings(policyFile, policy, folder)),
     ...(await checkMachine(policyFile, policy, folder, now)),
     ...(await standingOut(policyFile, policy)).map(({ kind, lock, text }): Finding => ({
       code: kind,
@@ -83,6 +85,17 @@ export async function check(policyFile: string, { folder, at, skip = [] }: Check
     kinds: kindsOf(found),
     draft: await waitingDraft(policyFile),
   };
+}
+
+/** What is in the site's folder and nobody gets. */
+async function leftOutFindings(policyFile: string, policy: Policy, folder: string | undefined): Promise<Finding[]> {
+  if (folder === undefined && policy.site.folder === undefined) return [];
+  const { leftOut } = await folderOfSite(policyFile, policy, folder);
+  return leftOut.map(({ path, why }) => {
+    const cause = why === 'link' ? 'are symbolic links, and are not served' : 'begin with a dot, and are not served';
+    const text = `${path} ${why === 'link' ? 'is a symbolic link' : 'begins with a dot'}, and is not served.`;
+    return { code: 'file-left-out', about: path, cause, text };
+  });
 }
 
 /** @throws DorlinError `finding-unknown` */
