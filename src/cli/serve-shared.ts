@@ -3,7 +3,7 @@ import { DorlinError } from '../core/errors.js';
 import { printable } from '../core/journal/words.js';
 import type { Policy } from '../core/policy/types.js';
 import type { GuardEvent } from '../guard/events.js';
-import { markedPagesOf } from '../server/marked-pages.js';
+import { marksOfSource } from '../server/marked-pages.js';
 import type { OneSiteGuard, ServedGuard } from '../server/served-guard.js';
 import { startSite, type SiteServer, type SiteSource } from '../server/site-server.js';
 import { upstreamOf } from '../server/upstream.js';
@@ -91,15 +91,15 @@ async function guardOf(
       });
     }
     // Nobody is known by a token: policies of others are not to say whom this machine asks for keys.
-    const mayBeMarked = markedPagesOf(source, missing);
-    const guard = await guardsFromRedis(client, { ...news, mayBeMarked });
+    const marksOf = marksOfSource(source, missing);
+    const guard = await guardsFromRedis(client, { ...news, marksOf });
     return { guard, what: `every site of the store (${(await guard.stores.sites.list()).length})` };
   }
   const id = options.site ?? (await siteHere(options.policy)) ?? (await onlySite(client));
   let last: Policy | undefined;
-  const mayBeMarked = markedPagesOf(source, () => (last ?? missing()).site);
+  const marksOf = marksOfSource(source, () => (last ?? missing()).site);
   const tokenKeys = tokenKeysFrom(process.cwd());
-  const guard = await guardFromRedis(client, id, { ...news, tokenKeys, mayBeMarked });
+  const guard = await guardFromRedis(client, id, { ...news, tokenKeys, marksOf });
   tellVersion(guard.version);
   // Once it was taken out nothing is answered by it, but what is behind asks it still.
   const policy = () => (last = guard.policy() ?? last ?? missing());

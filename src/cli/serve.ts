@@ -2,7 +2,7 @@ import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import type { Letter } from '../core/site-ports.js';
-import { markedPagesOf } from '../server/marked-pages.js';
+import { marksOfSource } from '../server/marked-pages.js';
 import { startSite, type SiteServer, type SiteServerOptions, type SiteSource } from '../server/site-server.js';
 import { guardFromFile, type FileGuard } from '../stores/file-guard.js';
 import { upstreamOf } from '../server/upstream.js';
@@ -153,7 +153,7 @@ async function guardTold(
       log.onBroken?.(problems);
     },
     sendLetter,
-    mayBeMarked: markedPagesOf(source, () => guard.policy().site),
+    marksOf: marksOfSource(source, () => guard.policy().site),
   });
   return guard;
 }

@@ -75,10 +75,11 @@ export interface GuardOptions {
    */
   readonly identify?: ((visit: Visit) => Identity | undefined | Promise<Identity | undefined>) | undefined;
   /**
-   * Whether the page at a target may hold sections that its author has marked; asked for web servers that
-   * show the guard no pages. @default none is known to
+   * The names of the locks by which sections of the page at a path are marked by their author. Asked for web servers
+   * that show the guard no pages, and for addresses that send the data of a page. Undefined: nobody knows before the
+   * page is answered. @default marks are known of pages that the guard has seen
    */
-  readonly mayBeMarked?: ((target: string) => Promise<boolean>) | undefined;
+  readonly marksOf?: ((path: string) => Promise<ReadonlySet<string> | undefined>) | undefined;
   /** Whether changes of a policy wait in a draft; those let in by a bypass are told. */
   readonly hasDraft?: ((policy: Policy) => boolean) | undefined;
   /**

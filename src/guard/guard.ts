@@ -98,7 +98,7 @@ export function createGuard(options: GuardOptions): Guard {
           return isSubrequest(visit, policy)
             ? answerSubrequest(visit, policy, {
                 judge: (asked) => answerAll(counting, asked),
-                mayBeMarked: options.mayBeMarked,
+                marksOf: options.marksOf,
               })
             : answerAll(counting, visit);
         });
@@ -185,7 +185,20 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
   }
   // Most requests are for open pages, and need no more than this.
   const found = locksBefore(policy, target, now);
-  const standing = found.companions === undefined ? found : withMarked(context, found, found.companions);
+  if (found.companions === undefined || found.kind === 'refused' || !policy.site.marks)
+    return answerStanding(context, found);
+  const { companions } = found;
+  const seen = companions.map((reading) => context.caches.marked.get(site.number, `${site.number} ${reading}`) ?? []);
+  const { marksOf } = options;
+  if (marksOf === undefined) return answerStanding(context, withMarked(context, found, seen));
+  const paths = companions.map((reading) => reading.split('/').map(encodeURIComponent).join('/'));
+  return Promise.all(paths.map((path) => marksOf(path))).then((known) =>
+    answerStanding(context, withMarked(context, found, [...seen, ...known.map((marks) => marks ?? [])])),
+  );
+}
+
+function answerStanding(context: GuardContext, standing: Standing | 'nobody'): Verdict | Promise<Verdict> {
+  const { target } = context;
   if (standing === 'nobody') return forNobody;
   if (isOwnFile(context, standing)) {
     tell(context, { type: 'refused', refusal: 'own-file' });
@@ -203,25 +216,21 @@ function answerVisit(options: GuardOptions, site: GuardedSite, visit: Visit, now
 }
 
 /**
- * What stands before an address that may send the content of pages which were seen to have marked sections: the locks
- * of those too. A name that no lock has lets nobody in.
+ * What stands before an address that may send the content of pages with marked sections: the locks of those too. A name
+ * that no lock has lets nobody in.
  */
 function withMarked(
-  { guarded, caches, now }: GuardContext,
-  standing: Standing,
-  companions: readonly string[],
+  { guarded: { policy }, now }: GuardContext,
+  standing: Exclude<Standing, { readonly kind: 'refused' }>,
+  marks: readonly Iterable<string>[],
 ): Standing | 'nobody' {
-  const { policy, number } = guarded;
-  if (standing.kind === 'refused' || !policy.site.marks) return standing;
   const groups: (readonly Lock[])[] = [];
-  for (const reading of companions) {
-    for (const name of caches.marked.get(number, `${number} ${reading}`) ?? []) {
-      const locks = markedLocks(policy, name);
-      if (locks === undefined) return 'nobody';
-      groups.push(
-        ...locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter(({ length }) => length > 0),
-      );
-    }
+  for (const name of marks.flatMap((names) => [...names])) {
+    const locks = markedLocks(policy, name);
+    if (locks === undefined) return 'nobody';
+    groups.push(
+      ...locks.map((group) => group.filter((lock) => countsAt(lock, now))).filter(({ length }) => length > 0),
+    );
   }
   if (groups.length === 0) return standing;
   return { kind: 'locked', readings: [...(standing.kind === 'locked' ? standing.readings : []), ...groups] };

@@ -22,7 +22,7 @@ import { tokenKeysFrom } from './token-keys.js';
 /** All that a guard in Node is made of. What is left out is done in this process's memory. */
 export interface GuardPorts extends Pick<
   GuardOptions,
-  'ownNames' | 'linkUses' | 'requests' | 'keptFile' | 'mayBeMarked' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
+  'ownNames' | 'linkUses' | 'requests' | 'keptFile' | 'marksOf' | 'tokenKeys' | 'identify' | 'onEvent' | 'perSite'
 > {
   readonly hasher?: GuardOptions['hasher'] | undefined;
   readonly verifier?: GuardOptions['verifier'] | undefined;

@@ -6,7 +6,7 @@ import { describe, test } from 'node:test';
 import { distrusted } from '../../src/core/distrusted-headers.js';
 import { readPolicyOrThrow } from '../../src/core/policy/read.js';
 import { makeSnippet } from '../../src/owner/snippet/snippet.js';
-import { markedPages } from '../../src/server/marked-pages.js';
+import { marksOfFolder } from '../../src/server/marked-pages.js';
 import { answered, testGuard } from '../support/guards.js';
 import { policyText } from '../support/policies.js';
 import { temporaryFolder, writeFiles } from '../support/sites.js';
@@ -111,7 +111,9 @@ describe('a web server asks before it serves', () => {
       assert.equal((await ask(about, '127.0.0.1', target)).status, 404, target);
   });
   test('a page of which something may be cut is not let through, nor a listing', async () => {
-    const { ask, statusOf } = await asking({ mayBeMarked: (target) => Promise.resolve(target.startsWith('/notes')) });
+    const { ask, statusOf } = await asking({
+      marksOf: (target) => Promise.resolve(new Set(target.startsWith('/notes') ? ['members'] : [])),
+    });
     assert.match((await ask({ 'x-original-uri': '/events' })).body, /Dorlin itself has to serve/);
     assert.equal(await statusOf('/sitemap.xml'), 403);
     assert.equal(await statusOf('/notes'), 403);
@@ -197,12 +199,14 @@ describe('a web server asks before it serves', () => {
       'old/index.html': '<P DATA-DORLIN-LOCK=members>x</P>',
       'both/index.html': '<p>x</p>',
       'both.html': '<p data-dorlin-lock="members">x</p>',
+      'Talks/Été.html': '<p data-dorlin-lock="press">x</p>',
     });
-    const isMarked = markedPages(folder, () => ({
+    const marksOf = marksOfFolder(folder, () => ({
       indexFiles: ['index.html'],
       extensions: ['.html'],
       caseSensitive: false,
     }));
+    const isMarked = async (target: string) => (await marksOf(target)).size > 0;
     const found: Record<string, boolean> = {};
     for (const target of [
       '/notes',
@@ -213,6 +217,7 @@ describe('a web server asks before it serves', () => {
       '/old',
       '/both',
       '/both/',
+      '/talks/%C3%A9t%C3%A9',
       '/nowhere',
       '/%zz',
     ])
@@ -226,6 +231,7 @@ describe('a web server asks before it serves', () => {
       '/old': true,
       '/both': true,
       '/both/': true,
+      '/talks/%C3%A9t%C3%A9': true,
       '/nowhere': false,
       '/%zz': true,
     });

@@ -39,6 +39,10 @@ const files = {
   'plain.html': html('PUBLIC'),
   'data.json': '{"PUBLIC": 1}',
   'film.mp4': 'PUBLIC film',
+  'Talks/Night.html': html('PUBLIC<p data-dorlin-lock=members>SECRET</p>'),
+  'Talks/Night/__data.json': '["SECRET"]',
+  'Talks/Night.txt': 'SECRET',
+  'plain/__data.json': '["PUBLIC"]',
   '404.html': html('NOTHING'),
 };
 
@@ -64,6 +68,21 @@ describe('sections of a folder of files', () => {
       if (page.status !== 503) assert.equal(text.includes('data-dorlin-section'), isMarked);
     }
     await writeFile(file, files['plain.html']);
+  });
+
+  test('data of a page with a marked section is locked before anybody has asked for the page', async () => {
+    for (const path of [
+      '/Talks/Night/__data.json',
+      '/Talks/Night.txt',
+      '/talks/night/__data.json',
+      '/Talks/Night.data',
+    ]) {
+      const answer = await get(path);
+      assert.ok(answer.status === 403 || answer.status === 404, `${path} ${answer.status}`);
+      assert.doesNotMatch(await answer.text(), /SECRET/, path);
+    }
+    assert.equal((await get('/Talks/Night/__data.json')).status, 403);
+    assert.match(await (await get('/plain/__data.json')).text(), /PUBLIC/);
   });
 
   test('strangers get the page without them, with a form in their place', async () => {

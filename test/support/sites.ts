@@ -3,7 +3,8 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { GuardEvent } from '../../src/guard/events.js';
 import { startSite } from '../../src/server/site-server.js';
-import { guardFromFile, type FileGuardOptions } from '../../src/stores/file-guard.js';
+import { marksOfSource } from '../../src/server/marked-pages.js';
+import { guardFromFile, type FileGuard, type FileGuardOptions } from '../../src/stores/file-guard.js';
 
 /** A folder that is gone after the test. */
 export async function temporaryFolder(): Promise<{ folder: string; remove: () => Promise<void> }> {
@@ -32,7 +33,8 @@ export async function runSite(
   });
   const events: GuardEvent[] = [];
   const policyFile = join(folder, 'dorlin.yaml');
-  const guard = await guardFromFile(policyFile, {
+  const guard: FileGuard = await guardFromFile(policyFile, {
+    marksOf: marksOfSource({ folder: join(folder, 'site') }, () => guard.policy().site),
     ...news,
     onEvent: (event) => events.push(event),
   });

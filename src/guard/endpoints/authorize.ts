@@ -31,11 +31,7 @@ interface Subrequest {
  *
  * @param ports - answer the visit that is asked about, and say which pages may be marked
  */
-export function answerSubrequest(
-  visit: Visit,
-  { site }: Policy,
-  { judge, mayBeMarked }: Asking,
-): Answer | Promise<Answer> {
+export function answerSubrequest(visit: Visit, { site }: Policy, { judge, marksOf }: Asking): Answer | Promise<Answer> {
   // Whoever else could ask would learn what is hidden.
   if (!isInRanges(visit.address, site.trustedProxies)) return nothing;
   const asked = subrequestOf(visit);
@@ -59,15 +55,15 @@ export function answerSubrequest(
       return asked.knows === undefined ? movedTo(verdict.target) : inAnotherSpelling;
     // Where nothing is looked for in pages, or this visitor gets nothing, there is nothing to ask.
     if (answer.status !== 204 || verdict.kind === 'answer' || verdict.page === undefined) return answer;
-    if (mayBeMarked === undefined) return answer;
-    return mayBeMarked(verdict.target).then((is) => (is ? ourOwn : answer));
+    if (marksOf === undefined) return answer;
+    return marksOf(verdict.target).then((marks) => (marks?.size === 0 ? answer : ourOwn));
   };
   const verdict = judge(inner);
   return verdict instanceof Promise ? verdict.then(finish) : finish(verdict);
 }
 
 /** What a subrequest is answered by. */
-interface Asking extends Pick<GuardOptions, 'mayBeMarked'> {
+interface Asking extends Pick<GuardOptions, 'marksOf'> {
   readonly judge: (asked: Visit) => Verdict | Promise<Verdict>;
 }
 

@@ -100,7 +100,7 @@ export interface RedisGuardOptions
     SharedPolicyNews,
     Pick<
       GuardPorts,
-      'identify' | 'onEvent' | 'perSite' | 'tokenKeys' | 'mayBeMarked' | 'hasher' | 'caches' | 'refusalDelay'
+      'identify' | 'onEvent' | 'perSite' | 'tokenKeys' | 'marksOf' | 'hasher' | 'caches' | 'refusalDelay'
     > {
   /** Told why the journal cannot be written, once a minute at most. */
   readonly onJournalFailed?: ((problem: string) => void) | undefined;
@@ -125,7 +125,7 @@ function guardOver(
     identify,
     onEvent,
     tokenKeys,
-    mayBeMarked,
+    marksOf,
     hasher,
     caches,
     refusalDelay,
@@ -139,7 +139,7 @@ function guardOver(
     journal: stores.journal(policies, onJournalFailed),
     requests: stores.requests(policies, sendLetter),
     keptFile: stores.keptFile(policies),
-    ...{ perSite, identify, onEvent, tokenKeys, mayBeMarked, hasher, caches, refusalDelay },
+    ...{ perSite, identify, onEvent, tokenKeys, marksOf, hasher, caches, refusalDelay },
   });
   const close = async () => {
     stores.close();
