@@ -21,4 +21,5 @@ export const bodyTools: BodyTools = {
   encode: (coding, body) => encoders.get(coding)?.(body, {}),
   joined: (pieces) => (pieces.length === 1 && pieces[0] !== undefined ? pieces[0] : Buffer.concat(pieces)),
   letters: (body) => Buffer.from(body.buffer, body.byteOffset, body.length).toString('latin1'),
+  pause: promisify(setImmediate),
 };

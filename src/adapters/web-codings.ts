@@ -27,6 +27,7 @@ export const webBodyTools: BodyTools = {
     return all;
   },
   letters: lettersOf,
+  pause: () => new Promise((resolve) => setTimeout(resolve, 0)),
 };
 
 function whole(body: Uint8Array | undefined): Uint8Array {

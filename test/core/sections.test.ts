@@ -5,7 +5,8 @@ import { decodeHtml, pageLetters } from '../../src/core/sections/charset.js';
 import { parse } from 'parse5';
 import { marksIn, mayBeMarked } from '../../src/core/sections/marks.js';
 import { cutPage, readPage, withTarget, type Cuts } from '../../src/core/sections/cut.js';
-import { isSameTree } from '../../src/core/sections/same-tree.js';
+import { atOnce } from '../../src/core/steps.js';
+import { isSameTreeSteps } from '../../src/core/sections/same-tree.js';
 import { NestedTooDeeply, parseWatching } from '../../src/core/sections/watching-parser.js';
 import { seededRandom } from '../support/random.js';
 import { screenOf } from '../support/screens.js';
@@ -225,7 +226,7 @@ describe('two trees are the same', () => {
   const before =
     '<!doctype html><p class=a id=b>text<!--note--><svg viewBox=x></svg><template><i>t</i></template></p><p>c</p>';
   const same = (after: string, added = 0) =>
-    isSameTree(parse(before), parse(after), { cut: new Map(), emptied: new Set(), added });
+    atOnce(isSameTreeSteps(parse(before), parse(after), { cut: new Map(), emptied: new Set(), added }));
   test('where nothing differs', () => {
     assert.equal(same(before), true);
     const form = '<form data-dorlin-added></form>';

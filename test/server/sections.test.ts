@@ -37,12 +37,13 @@ const files = {
   'marked.html': html('PUBLIC<p DATA-Dorlin-Lock=" members ">SECRET</p>'),
   'slip.html': html('PUBLIC<p data-dorlin-lock="membres">SECRET</p>'),
   'plain.html': html('PUBLIC'),
+  'calm.html': html('PUBLIC'),
   'data.json': '{"PUBLIC": 1}',
   'film.mp4': 'PUBLIC film',
   'Talks/Night.html': html('PUBLIC<p data-dorlin-lock=members>SECRET</p>'),
   'Talks/Night/__data.json': '["SECRET"]',
   'Talks/Night.txt': 'SECRET',
-  'plain/__data.json': '["PUBLIC"]',
+  'calm/__data.json': '["PUBLIC"]',
   '404.html': html('NOTHING'),
 };
 
@@ -82,7 +83,7 @@ describe('sections of a folder of files', () => {
       assert.doesNotMatch(await answer.text(), /SECRET/, path);
     }
     assert.equal((await get('/Talks/Night/__data.json')).status, 403);
-    assert.match(await (await get('/plain/__data.json')).text(), /PUBLIC/);
+    assert.match(await (await get('/calm/__data.json')).text(), /PUBLIC/);
   });
 
   test('strangers get the page without them, with a form in their place', async () => {

@@ -3,9 +3,19 @@ import { escapeHtml } from '../screen/html.js';
 import { screenLanguages } from '../screen/languages.js';
 import type { Screen } from '../screen/screen.js';
 import { pieceFor, type Replacement } from './replacement.js';
-import { addedAttribute, isSameTree } from './same-tree.js';
-import { NestedTooDeeply, parseWatching, type WatchedDocument } from './watching-parser.js';
-import { attribute, elementsIn, isHtml, markAttribute, type Document, type Element, type Node } from './tree.js';
+import { addedAttribute, isSameTreeSteps } from './same-tree.js';
+import { atOnce, type Steps } from '../steps.js';
+import { NestedTooDeeply, parseWatching, parsingSteps, type WatchedDocument } from './watching-parser.js';
+import {
+  attribute,
+  elementsIn,
+  isHtml,
+  markAttribute,
+  nodesOfStep,
+  type Document,
+  type Element,
+  type Node,
+} from './tree.js';
 
 /** A page that was read. */
 export interface ReadPage {
@@ -67,14 +77,18 @@ export type ReadValue = (value: string) => string;
  * @param readValue - for a page that is given with one letter for each byte
  * @throws NestedTooDeeply
  */
-export function readPage(text: string, wanted: ReadonlySet<string>, readValue: ReadValue = (value) => value): ReadPage {
+export function* readingSteps(
+  text: string,
+  wanted: ReadonlySet<string>,
+  readValue: ReadValue = (value) => value,
+): Steps<ReadPage> {
   const ids = new Set<string>();
   const marks = new Set<string>();
   const isSection = ({ attrs }: Token.TagToken) =>
     attrs.some(({ name, value }) =>
       name === 'id' ? wanted.has(value) || wanted.has(readValue(value)) : name === markAttribute,
     );
-  let parsed: WatchedDocument | undefined = parseWatching(text, hasName, true, isSection);
+  let parsed: WatchedDocument | undefined = yield* parsingSteps(text, hasName, true, isSection);
   const { document, tags } = parsed;
   const read = (attrs: Element['attrs']) => {
     for (const { name, value } of attrs) {
@@ -102,6 +116,9 @@ export function readPage(text: string, wanted: ReadonlySet<string>, readValue: R
   return { ids, marks, takeParsed };
 }
 
+/** The same, at once. @throws NestedTooDeeply */
+export const readPage = (...page: Parameters<typeof readingSteps>): ReadPage => atOnce(readingSteps(...page));
+
 /** Whether a tag can name a section at all, or hold one that no tag is seen of. */
 const hasName = ({ tagName, attrs }: Token.TagToken) =>
   tagName === 'noscript' || attrs.some(({ name }) => name === 'id' || name === markAttribute || name === 'srcdoc');
@@ -118,16 +135,16 @@ const hasName = ({ tagName, attrs }: Token.TagToken) =>
  * changes what others hold
  * @throws NestedTooDeeply
  */
-export function cutPage(
+export function* cuttingSteps(
   text: string,
   cuts: Cuts,
   addresses: CutAddresses,
   given?: WatchedDocument,
   readValue: ReadValue = (value) => value,
   isReadAgain = false,
-): CutPage | UncutReason {
+): Steps<CutPage | UncutReason> {
   const replacementOf = ({ attrs }: Pick<Element, 'attrs'>) => replacementFor(attrs, cuts, readValue);
-  const parsed = given ?? parseWatching(text, hasName, true, (tag) => replacementOf(tag) !== undefined);
+  const parsed = given ?? (yield* parsingSteps(text, hasName, true, (tag) => replacementOf(tag) !== undefined));
   const { document, nodes, tags, places } = parsed;
   // What it holds went elsewhere, and cannot be told from what is public.
   if (tags.some(({ tag, isElement }) => !isElement && replacementOf(tag) !== undefined)) {
@@ -139,7 +156,8 @@ export function cutPage(
   const language = screenLanguages([attribute(root, 'lang') ?? 'en'])[0];
 
   const shut = new Map<Node, Replacement>();
-  for (const node of nodes) {
+  for (const [at, node] of nodes.entries()) {
+    if (at % nodesOfStep === nodesOfStep - 1) yield;
     const replacement = 'tagName' in node ? replacementOf(node) : undefined;
     if (replacement !== undefined) shut.set(node, replacement);
   }
@@ -153,7 +171,7 @@ export function cutPage(
     return 'patches';
   }
   // Of one within another only the outer is cut: the inner is gone with it.
-  const inner = within(nodes, (node) => shut.has(node as Node));
+  const inner = yield* within(nodes, (node) => shut.has(node as Node));
 
   const splices: Splice[] = [];
   const cut = new Map<Node, { name: string; number: number }>();
@@ -182,7 +200,8 @@ export function cutPage(
     if (piece.asks) forms.push(formOf(element, replacement, number, addresses, readValue));
   }
   let isNested = [...shut.keys()].some((node) => inner.has(node));
-  for (const node of nodes) {
+  for (const [at, node] of nodes.entries()) {
+    if (at % nodesOfStep === nodesOfStep - 1) yield;
     if (!('tagName' in node) || cut.has(node)) continue;
     const isFrame = node.nodeName === 'iframe' && attribute(node, 'srcdoc') !== undefined;
     const holdsFramed = isFrame && framed(attribute(node, 'srcdoc') ?? '').some(replacementOf);
@@ -207,10 +226,14 @@ export function cutPage(
   const added = forms.length === 0 ? 0 : forms.length + 1;
   isProven &&= emptied.size === 0 && (added === 0 || parsed.takesMore);
   if (isProven) return { parts, splices, isNested };
-  const again = readAgain(parts.join(''));
-  const isSame = again !== undefined && isSameTree(document, again, { cut, emptied, added });
+  const again = yield* readAgain(parts.join(''));
+  const isSame = again !== undefined && (yield* isSameTreeSteps(document, again, { cut, emptied, added }));
   return isSame ? { parts, splices, isNested } : 'tangled';
 }
+
+/** The same, at once. */
+export const cutPage = (...page: Parameters<typeof cuttingSteps>): CutPage | UncutReason =>
+  atOnce(cuttingSteps(...page));
 
 /**
  * Elements that are opened anew where they were not closed, so that each is part of how a parser stands;
@@ -252,9 +275,9 @@ function spliced(
   return made + text.slice(at);
 }
 
-function readAgain(text: string): Document | undefined {
+function* readAgain(text: string): Steps<Document | undefined> {
   try {
-    return parseWatching(text).document;
+    return (yield* parsingSteps(text)).document;
   } catch (error) {
     if (error instanceof NestedTooDeeply) return undefined;
     throw error;
@@ -281,9 +304,10 @@ function replacementFor(
 }
 
 /** All nodes that are within one of a kind; found in one walk, as pages may nest as deep as they like. */
-function within(nodes: readonly Node[], isOne: (node: unknown) => boolean): Set<unknown> {
+function* within(nodes: readonly Node[], isOne: (node: unknown) => boolean): Steps<Set<unknown>> {
   const inside = new Set<unknown>();
-  for (const node of nodes) {
+  for (const [at, node] of nodes.entries()) {
+    if (at % nodesOfStep === nodesOfStep - 1) yield;
     const above = (node as { parentNode?: unknown }).parentNode;
     if (inside.has(above) || isOne(above)) inside.add(node);
     // What a template holds is in a fragment of its own.

@@ -1,5 +1,6 @@
 import { cutAttribute } from './replacement.js';
-import { attribute, type Document, type Element, type Node } from './tree.js';
+import type { Steps } from '../steps.js';
+import { attribute, nodesOfStep, type Document, type Element, type Node } from './tree.js';
 
 /** What was cut out of a page, and what was put into it. */
 export interface Changes {
@@ -15,12 +16,14 @@ export interface Changes {
  * Whether a page that was cut is read as the page before it but for what was cut: node by node,
  * names, attributes, text and order. What stands at its end may be within whatever is open there.
  */
-export function isSameTree(before: Document, after: Document, changes: Changes): boolean {
+export function* isSameTreeSteps(before: Document, after: Document, changes: Changes): Steps<boolean> {
+  let count = 0;
   if (before.mode !== after.mode) return false;
   let { added } = changes;
   const waiting: [Node, Node][] = [[before, after]];
   for (let pair = waiting.pop(); pair !== undefined; pair = waiting.pop()) {
     const [one, other] = pair;
+    if (++count % nodesOfStep === 0) yield;
     const cut = changes.cut.get(one);
     if (cut !== undefined) {
       if (!('tagName' in other) || other.tagName !== cut.name) return false;

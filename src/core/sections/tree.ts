@@ -1,3 +1,4 @@
+import { atOnce, type Steps } from '../steps.js';
 import { html, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 
 export type Element = Tree.Element;
@@ -17,12 +18,19 @@ export function elementsIn(root: Tree.Node): Element[] {
 }
 
 /** Everything in a tree in the order of the source, what is in templates too. */
-export function nodesIn(root: Tree.Node): Tree.Node[] {
+export const nodesIn = (root: Tree.Node): Tree.Node[] => atOnce(nodesInSteps(root));
+
+/** Nodes that are looked at in one step. */
+export const nodesOfStep = 50_000;
+
+/** The same, in steps. */
+export function* nodesInSteps(root: Tree.Node): Steps<Tree.Node[]> {
   const found: Tree.Node[] = [];
   // A list instead of calls within calls, as pages may nest as deep as they like.
   const waiting: Tree.Node[] = [root];
   for (let node = waiting.pop(); node !== undefined; node = waiting.pop()) {
     found.push(node);
+    if (found.length % nodesOfStep === 0) yield;
     if (!('childNodes' in node)) continue;
     for (let at = node.childNodes.length - 1; at >= 0; at--) {
       const child = node.childNodes[at];

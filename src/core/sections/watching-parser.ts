@@ -1,6 +1,7 @@
 import { Parser, Token, Tokenizer, TokenizerMode, type DefaultTreeAdapterMap as TreeMap } from 'parse5';
+import { atOnce, type Steps } from '../steps.js';
 import { isSameState, stateOf, takesMore, type ParserState } from './parser-state.js';
-import { nodesIn, type Document, type Node } from './tree.js';
+import { nodesInSteps, type Document, type Node } from './tree.js';
 
 /** Where an element stands in its source. */
 export interface Place {
@@ -53,6 +54,13 @@ const mostStates = 1000;
 class WatchingTokenizer extends Tokenizer {
   tagStart = 0;
 
+  get isPaused(): boolean {
+    return this.paused;
+  }
+  set isPaused(is: boolean) {
+    this.paused = is;
+  }
+
   protected override _createStartTagToken(): void {
     super._createStartTagToken();
     this.tagStart = this.preprocessor.offset - 1;
@@ -99,7 +107,11 @@ class SelectWatch {
   }
 }
 
+/** Start tags that are read in one step. */
+const tagsOfStep = 2000;
+
 class WatchingParser extends Parser<TreeMap> {
+  #tagsLeft = tagsOfStep;
   readonly watched: Token.TagToken[] = [];
   readonly places = new Map<unknown, Place>();
   readonly selects = new SelectWatch();
@@ -124,6 +136,8 @@ class WatchingParser extends Parser<TreeMap> {
   }
 
   override onStartTag(token: Token.TagToken): void {
+    // As for a script that has to run first: the tokenizer stops behind this tag, and goes on from there.
+    if (--this.#tagsLeft === 0) this.#tokenizer.isPaused = true;
     if (this.isWatched(token)) {
       this.watched.push(token);
       const { tagStart, preprocessor } = this.#tokenizer;
@@ -198,8 +212,19 @@ class WatchingParser extends Parser<TreeMap> {
     super.onItemPop(node, isTop);
   }
 
+  /** Reads a document in steps. */
+  *steps(text: string): Steps<void> {
+    this.tokenizer.write(text, true);
+    while (this.#tokenizer.isPaused) {
+      yield;
+      this.#tagsLeft = tagsOfStep;
+      this.tokenizer.resume();
+    }
+    this.#finish(text.length);
+  }
+
   /** Where elements end that nothing ended: with the text; and those that have no end, with their tag. */
-  finish(length: number): void {
+  #finish(length: number): void {
     for (const node of this.openElements.items.slice(0, this.openElements.stackTop + 1)) {
       const place = 'attrs' in node ? this.places.get(node.attrs) : undefined;
       if (place !== undefined) place.end ??= length;
@@ -217,20 +242,24 @@ class WatchingParser extends Parser<TreeMap> {
  * @param scriptingEnabled - whether what is in `noscript` is text, as to browsers with scripts
  * @throws NestedTooDeeply
  */
-export function parseWatching(
+export function* parsingSteps(
   text: string,
   isWatched: (tag: Token.TagToken) => boolean = () => false,
   scriptingEnabled = true,
   isSection: (tag: Token.TagToken) => boolean = () => false,
-): WatchedDocument {
+): Steps<WatchedDocument> {
   const parser = new WatchingParser(isWatched, isSection, scriptingEnabled);
-  parser.tokenizer.write(text, true);
-  parser.finish(text.length);
+  yield* parser.steps(text);
   const { document, watched, places } = parser;
   // An element has the very list of attributes of its tag.
-  const nodes = nodesIn(document);
+  const nodes = yield* nodesInSteps(document);
+  const wanted = new Set<unknown>(watched.map(({ attrs }) => attrs));
   const made = new Set<unknown>();
-  if (watched.length > 0) for (const node of nodes) if ('attrs' in node) made.add(node.attrs);
+  if (wanted.size > 0) for (const node of nodes) if ('attrs' in node && wanted.has(node.attrs)) made.add(node.attrs);
   const tags = watched.map((tag) => ({ tag, isElement: made.has(tag.attrs) }));
   return { document, nodes, tags, places, takesMore: parser.takesMore, hasStrangeSelect: parser.selects.finish() };
 }
+
+/** The same, at once. @throws NestedTooDeeply */
+export const parseWatching = (...page: Parameters<typeof parsingSteps>): WatchedDocument =>
+  atOnce(parsingSteps(...page));

@@ -26,6 +26,8 @@ export interface BodyTools {
   readonly joined: (pieces: readonly Uint8Array[]) => Uint8Array;
   /** One letter for each byte. */
   readonly letters: (body: Uint8Array) => string;
+  /** Gives other visits a turn. */
+  readonly pause: () => Promise<void>;
 }
 
 /** Conditions and parts: an answer to them would speak of the page with its sections. */
@@ -229,6 +231,7 @@ export class HeldAnswer {
         letters: body === undefined ? undefined : () => this.#tools.letters(body),
         headers: () => head.headers(),
         etag: head.header('etag'),
+        pause: this.#tools.pause,
       });
       return filtered instanceof Promise
         ? filtered.then((found) => this.#outcome(head, found, original))

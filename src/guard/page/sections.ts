@@ -1,15 +1,12 @@
-import { sha256 } from '@noble/hashes/sha2.js';
-import { bytesToHex } from '@noble/hashes/utils.js';
 import { lockToAsk } from '../../core/decide.js';
 import { decideSection, markedLocks, type SectionLocks, type Sections } from '../../core/decide-section.js';
 import type { Lock } from '../../core/policy/types.js';
 import { asksByScreen } from '../../core/policy/lock-state.js';
 import { bytesOf } from '../../core/letters.js';
 import { pageLetters, type PageLetters } from '../../core/sections/charset.js';
-import { cutPage, readPage, withTarget, type CutPage, type Cuts, type UncutReason } from '../../core/sections/cut.js';
+import { withTarget, type CutPage, type Cuts, type UncutReason } from '../../core/sections/cut.js';
 import type { ShutReason } from '../../core/sections/uncut-words.js';
 import type { Replacement } from '../../core/sections/replacement.js';
-import type { Screen } from '../../core/screen/screen.js';
 import { isUnknownType, pageKind } from '../../core/sections/media-type.js';
 import { NestedTooDeeply } from '../../core/sections/watching-parser.js';
 import { marksIn, mayBeMarked, mayHoldId, plainLetters } from '../../core/sections/marks.js';
@@ -20,6 +17,7 @@ import { outsiderAnswer } from '../answers/outsider.js';
 import { shownPath } from '../visit/target.js';
 import type { KnownPage, NamedPage } from '../caches.js';
 import { noteBypass, type Bar } from './bar.js';
+import { cutOf, knownPage, type PageSource } from './known-pages.js';
 import { gunzipped, isGzip } from './gzip.js';
 import {
   headerOf,
@@ -133,7 +131,11 @@ interface HeldPage {
 
 const namesIn = (page: ServedPage) => marksIn(lettersOf(page));
 
-function withFacts<T>(context: GuardContext, known: Facts | undefined, then: (facts: Facts) => T): T | Promise<T> {
+function withFacts<T>(
+  context: GuardContext,
+  known: Facts | undefined,
+  then: (facts: Facts) => T | Promise<T>,
+): T | Promise<T> {
   const facts = known ?? factsOf(context);
   return facts instanceof Promise ? facts.then(then) : then(facts);
 }
@@ -180,17 +182,40 @@ function cutFor(
   context: GuardContext,
   facts: Facts,
   sections: Sections,
+  held: HeldPage,
+  bar: Bar,
+): FilteredPage | Promise<FilteredPage> {
+  const source = (): PageSource => {
+    const letters = held.text();
+    if (letters === undefined) throw new Error('a page of which nothing is known was to be read');
+    return { letters, sections, pause: held.page.pause };
+  };
+  const tooDeep = (error: unknown) => {
+    if (!(error instanceof NestedTooDeeply)) throw error;
+    return unread(context, facts, sections, namesIn(held.page), 'too-deep');
+  };
+  const withNames = (named: NamedPage | KnownPage['read']) =>
+    cutByNames(context, facts, sections, held, bar, named, source);
+  if (held.named !== undefined) return withNames(held.named);
+  try {
+    const known = knownPage(context, source());
+    return known instanceof Promise ? known.then(({ read }) => withNames(read), tooDeep) : withNames(known.read);
+  } catch (error) {
+    return tooDeep(error);
+  }
+}
+
+/** What is sent of a page of which is known which sections it has. */
+function cutByNames(
+  context: GuardContext,
+  facts: Facts,
+  sections: Sections,
   { key: pageKey, named, page, required, text }: HeldPage,
   bar: Bar,
-): FilteredPage {
+  read: Pick<KnownPage['read'], 'ids' | 'marks'>,
+  source: () => PageSource,
+): FilteredPage | Promise<FilteredPage> {
   const { guarded, caches } = context;
-  let read: Pick<KnownPage['read'], 'ids' | 'marks'>;
-  try {
-    read = named ?? readHere(context, text(), sections);
-  } catch (error) {
-    if (!(error instanceof NestedTooDeeply)) throw error;
-    return unread(context, facts, sections, namesIn(page), 'too-deep');
-  }
   if (read.marks.size > 0 && named === undefined) noteMarks(context, read.marks);
   let number = named?.number;
   if (pageKey !== undefined && number === undefined) {
@@ -209,21 +234,27 @@ function cutFor(
   const sentKey = number === undefined ? undefined : `${number} ${cutKey}`;
   const sent = sentKey === undefined ? undefined : caches.sent.get(guarded.number, sentKey);
   if (sent !== undefined) return { kind: 'changed', headers: sent.headers, body: sent.body };
-  const source = text();
-  const cut = source === undefined ? undefined : cutOf(context, source, sections, { ids, marks }, cutKey);
-  if (source === undefined || cut === undefined || typeof cut === 'string') {
-    const why = typeof cut === 'string' ? cut : 'unreadable';
-    return unread(context, facts, sections, [...marks.keys()], why);
-  }
-  const body = bytesOf(source.start + withTarget(cut, context.target));
-  const headers = source.isRecoded ? ofRecoded : page.contentType.trim() === '' ? ofUntyped : privately;
-  if (sentKey !== undefined && pageKey !== undefined) {
-    const given = repeatableHeaders(page);
-    caches.sent.set(guarded.number, sentKey, { body, given, headers });
-    const { etag = '' } = page;
-    if (given !== undefined) caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
-  }
-  return { kind: 'changed', headers, body };
+  const uncut = (why: ShutReason) => unread(context, facts, sections, [...marks.keys()], why);
+  const letters = text();
+  if (letters === undefined) return uncut('unreadable');
+  const finish = (cut: CutPage | UncutReason): FilteredPage => {
+    if (typeof cut === 'string') return uncut(cut);
+    const body = bytesOf(letters.start + withTarget(cut, context.target));
+    const headers = letters.isRecoded ? ofRecoded : page.contentType.trim() === '' ? ofUntyped : privately;
+    if (sentKey !== undefined && pageKey !== undefined) {
+      const given = repeatableHeaders(page);
+      caches.sent.set(guarded.number, sentKey, { body, given, headers });
+      const { etag = '' } = page;
+      if (given !== undefined) caches.last.set(guarded.number, addressOf(context), { key: pageKey, etag });
+    }
+    return { kind: 'changed', headers, body };
+  };
+  const known = knownPage(context, source());
+  const cut =
+    known instanceof Promise
+      ? known.then((one) => cutOf(context, source(), one, { ids, marks }, cutKey))
+      : cutOf(context, source(), known, { ids, marks }, cutKey);
+  return cut instanceof Promise ? cut.then(finish) : finish(cut);
 }
 
 /** Keeps that a page has marked sections, for whoever asks for its data at another address. */
@@ -337,63 +368,6 @@ function keyOfCuts(cuts: Cuts['ids']): string {
   for (const [name, { lock, kind }] of cuts) key += `${lock} ${kind} ${name.length} ${name}\n`;
   return `${key}\n`;
 }
-
-/** The text of a page without its sections, cut now or before; why not, where it is uncertain. */
-function cutOf(
-  context: GuardContext,
-  source: PageLetters,
-  sections: Sections,
-  what: Cuts,
-  cutKey: string,
-): CutPage | UncutReason {
-  const { letters: text, readValue } = source;
-  const page = knownPage(context, source, sections);
-  const { read, cuts } = page;
-  const known = cuts.get(cutKey);
-  if (known !== undefined) return known;
-  const { policy, sectionStyles } = context.guarded;
-  const { prefix } = policy.site;
-  const addresses = {
-    unlock: `${prefix}/unlock`,
-    script: `${prefix}/page.js`,
-    styleOf: (screen: Screen) => {
-      const name = sectionStyles.get(screen);
-      return name === undefined ? undefined : `${prefix}/assets/${name}`;
-    },
-  };
-  const cut = cutPage(text, what, addresses, read.takeParsed(), readValue);
-  cuts.set(cutKey, cut);
-  // Told anew, as it is larger now.
-  context.caches.pages.set(context.guarded.number, pageKey(text, sections), page);
-  return cut;
-}
-
-function readHere(context: GuardContext, source: PageLetters | undefined, sections: Sections) {
-  if (source === undefined) throw new Error('a page of which nothing is known was to be read');
-  return knownPage(context, source, sections).read;
-}
-
-function knownPage(
-  { guarded, caches }: GuardContext,
-  { letters: text, readValue }: PageLetters,
-  sections: Sections,
-): KnownPage {
-  const key = pageKey(text, sections);
-  let known = caches.pages.get(guarded.number, key);
-  if (known === undefined) {
-    known = { read: readPage(text, new Set(sections.keys()), readValue), cuts: new Map() };
-    caches.pages.set(guarded.number, key, known);
-  }
-  return known;
-}
-
-/** A page of more characters is known by its digest: as a key it would take more room than its cut has. */
-const mostOfKey = 200_000;
-
-const pageKey = (text: string, sections: Sections) => {
-  const key = text.length > mostOfKey ? `sha256 ${bytesToHex(sha256(bytesOf(text)))}` : text;
-  return `${[...sections.keys()].join(' ')}\n${key}`;
-};
 
 function replacementFor(lock: Lock): Replacement {
   const { name, outsiders, screen } = lock;

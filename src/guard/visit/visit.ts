@@ -46,6 +46,8 @@ export interface ServedPage {
   readonly headers?: (() => VerdictHeaders) | undefined;
   /** What tells this content from any other of the address (`ETag`, RFC 9110 section 8.8.3). */
   readonly etag?: string | undefined;
+  /** Gives other visits a turn, while a long page is read. @default it is read at once */
+  readonly pause?: (() => Promise<void>) | undefined;
 }
 
 /** What is to be sent in the place of the application's answer. */

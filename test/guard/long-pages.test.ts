@@ -1,0 +1,72 @@
+import assert from 'node:assert/strict';
+import { test } from 'node:test';
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { ServedPage } from '../../src/guard/visit/visit.js';
+import { testGuard } from '../support/guards.js';
+import { testPolicy } from '../support/policies.js';
+
+const policy = await testPolicy({ walk: { covers: ['/events#walk'], passwords: { ww: 'stones' } } });
+const row = '<tr><td><a href="/x">Open</a></td><td>more <b>open</b> &amp; such</td></tr>\n';
+const long = `<!doctype html><table>${row.repeat(6000)}</table><section id="walk">SECRET</section><p>after`;
+
+/** A visit of a stranger, and the turns that others got while its page was cut. */
+async function visit(guard: Awaited<ReturnType<typeof testGuard>>['guard'], page: string) {
+  const verdict = await guard.answer({
+    method: 'GET',
+    target: '/events',
+    headers: { host: 'k.example' },
+    encrypted: false,
+    address: '203.0.113.7',
+  });
+  assert.ok(verdict.kind === 'open' && verdict.page !== undefined);
+  let turns = 0;
+  const pause = async () => {
+    turns++;
+    await nextTurn();
+  };
+  const served: ServedPage = { status: 200, contentType: 'text/html', body: Buffer.from(page), pause };
+  const made = await verdict.page.filter(served);
+  assert.ok(made?.kind === 'changed');
+  return { text: Buffer.from(made.body).toString(), turns };
+}
+
+test('others get their turn while a long page is cut; many visits of it at once cost one reading', async () => {
+  const { guard } = await testGuard(policy);
+  const all = await Promise.all([visit(guard, long), visit(guard, long), visit(guard, long)]);
+  const turns = all.map((one) => one.turns);
+  assert.ok(turns.reduce((sum, one) => sum + one) >= 9, `${turns.join()} turns`);
+  assert.deepEqual(turns.filter((one) => one > 0).length, 1, 'only the first one reads');
+  for (const { text } of all) {
+    assert.doesNotMatch(text, /SECRET/);
+    assert.equal(
+      text.replace(/<section.*?<\/section>/s, '').replace(/<form.*<\/script>/s, ''),
+      long.replace(/<section.*<\/section>/, ''),
+    );
+  }
+  const again = await visit(guard, long);
+  assert.equal(again.turns, 0);
+  assert.equal(again.text, all[0]?.text);
+});
+
+test('a short page is cut at once', async () => {
+  const { guard } = await testGuard(policy);
+  const { text, turns } = await visit(guard, '<section id="walk">SECRET</section>');
+  assert.equal(turns, 0);
+  assert.doesNotMatch(text, /SECRET/);
+});
+
+test('a long page that is nested too deeply is locked whole', async () => {
+  const { guard } = await testGuard(policy);
+  const verdict = await guard.answer({
+    method: 'GET',
+    target: '/events',
+    headers: { host: 'k.example' },
+    encrypted: false,
+    address: '203.0.113.7',
+  });
+  assert.ok(verdict.kind === 'open');
+  const body = Buffer.from(long.replace('SECRET', '<div>'.repeat(600)));
+  const made = await verdict.page?.filter({ status: 200, contentType: 'text/html', body, pause: () => nextTurn() });
+  assert.ok(made?.kind === 'answer');
+  assert.equal(made.status, 403);
+});
