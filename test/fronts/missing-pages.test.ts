@@ -72,28 +72,66 @@ for (const how of ['dorlin serve', 'nginx', 'caddy'] as const) {
     });
 
     test('what is hidden is answered as what is not there, to the header', async () => {
-      const port = await startFolder(how);
-      const pairs = [
-        ['/secret/', '/nosuch/'],
-        ['/secret/notes.pdf', '/nosuch/notes.pdf'],
-        ['/secret', '/nosuch'],
-        ['/plan', '/nope'],
-        ['/plan.html', '/nope.html'],
-      ] as const;
-      for (const [hidden, nothing] of pairs) {
-        for (const more of [
-          '',
-          'Cookie: a=b\r\n',
-          'If-None-Match: *\r\n',
-          'Accept-Encoding: gzip\r\n',
-          'Range: bytes=0-9\r\n',
-        ]) {
-          const both = [shape(await get(port, hidden, more), hidden), shape(await get(port, nothing, more), nothing)];
-          assert.deepEqual(both[0], both[1], `${hidden} and ${nothing} with ${more}`);
-        }
-      }
+      await compareHidden(await startFolder(how));
     });
   });
+}
+
+async function compareHidden(port: number) {
+  const pairs = [
+    ['/secret/', '/nosuch/'],
+    ['/secret/notes.pdf', '/nosuch/notes.pdf'],
+    ['/secret', '/nosuch'],
+    ['/plan', '/nope'],
+    ['/plan.html', '/nope.html'],
+  ] as const;
+  for (const [hidden, nothing] of pairs) {
+    for (const more of [
+      '',
+      'Cookie: a=b\r\n',
+      'If-None-Match: *\r\n',
+      'Accept-Encoding: gzip\r\n',
+      'Range: bytes=0-9\r\n',
+    ]) {
+      const both = [shape(await get(port, hidden, more), hidden), shape(await get(port, nothing, more), nothing)];
+      assert.deepEqual(both[0], both[1], `${hidden} and ${nothing} with ${more}`);
+    }
+  }
+}
+
+for (const how of ['nginx', 'caddy'] as const) {
+  test(
+    `${how} before an application answers what is hidden as what is not there, to the header`,
+    { skip: lacksProgram(how) },
+    async () => {
+      const behind = createServer((request, response) => {
+        const { pathname } = new URL(request.url ?? '/', 'http://x');
+        if (pathname === '/' || pathname.startsWith('/secret') || pathname === '/plan') {
+          response.writeHead(200, { 'content-type': 'text/html' }).end(`<!doctype html>CANARY-SECRET ${pathname}`);
+          return;
+        }
+        if (pathname.endsWith('.pdf'))
+          response.writeHead(404, { 'content-type': 'text/plain', etag: '"none"' }).end('No such file');
+        else
+          response
+            .writeHead(404, { 'content-type': 'text/html', 'x-app': 'yes' })
+            .end(`<!doctype html><p>Nothing at ${pathname}`);
+      }).listen(0, '127.0.0.1');
+      ends.push(() => behind.close());
+      await new Promise((resolve) => behind.once('listening', resolve));
+      const { folder, remove } = await temporaryFolder();
+      ends.push(remove);
+      const policyFile = join(folder, 'dorlin.yaml');
+      const { hidden } = locks;
+      await writeFiles(folder, {
+        'dorlin.yaml': await policyText({ hidden }, { trustedProxies: ['127.0.0.1/32'], marks: false }),
+      });
+      const to = `http://127.0.0.1:${(behind.address() as AddressInfo).port}`;
+      const front = await startAsking(how, { folder, policyFile, to });
+      ends.push(front.close);
+      await compareHidden(front.port);
+    },
+  );
 }
 
 test('an application that answers every address with its start page sends none of its sections', async () => {

@@ -89,7 +89,8 @@ function answerTo(verdict: Verdict): Answer {
   if (verdict.kind === 'answer') return verdict.status < 300 ? { ...verdict, status: 403 } : verdict;
   if (verdict.kind === 'missing') return nothing;
   if (verdict.page?.mayCut === true) return ourOwn;
-  const headers: VerdictHeaders = verdict.kind === 'let-in' ? verdict.headers : { vary: 'Cookie' };
+  // Of what is open nothing is said: what is hidden is answered without it too.
+  const headers: VerdictHeaders = verdict.kind === 'let-in' ? verdict.headers : {};
   return { kind: 'answer', status: 204, headers, body: '' };
 }
 

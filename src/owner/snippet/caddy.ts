@@ -117,6 +117,9 @@ ${proxied('\t\t\t')}
 `;
 }
 
+/** Caddy goes on to the site if there is something to do here, such as nothing much. */
+const passOn = '\t\t\t\trequest_header -Dorlin-Front';
+
 /** What is set on a page by what the verdict says of it; the first that fits counts. */
 function verdicts(): string {
   const names = carried.map(([name]) => name);
@@ -125,7 +128,7 @@ function verdicts(): string {
     ['bypassed_anew', ['Dorlin-Let-In', 'Set-Cookie'], names],
     ['bypassed', ['Dorlin-Let-In'], names.filter((name) => name !== 'Set-Cookie')],
     ['locked', ['Cache-Control'], locked],
-    ['open', [], ['Vary']],
+    ['open', [], []],
   ];
   return blocks
     .map(
@@ -133,7 +136,7 @@ function verdicts(): string {
 \t\t\t\tstatus 2xx
 ${has.map((name) => `\t\t\t\theader ${name} *\n`).join('')}\t\t\t}
 \t\t\thandle_response @${matcher} {
-${sets.map((name) => `\t\t\t\theader ${name} {http.reverse_proxy.header.${name}}`).join('\n')}
+${sets.map((name) => `\t\t\t\theader ${name} {http.reverse_proxy.header.${name}}`).join('\n') || passOn}
 \t\t\t}`,
     )
     .join('\n');
