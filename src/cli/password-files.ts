@@ -1,6 +1,6 @@
 import type { Command } from 'commander';
 import { readFile } from 'node:fs/promises';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import { mustBeFree } from '../owner/hand-out.js';
 import { exportUsers, importUsers } from '../owner/passwords/htpasswd.js';
@@ -72,7 +72,7 @@ async function exportThem(name: string, { policy, out, skip, json }: ExportOptio
   if (out !== undefined) await mustBeFree(out);
   const exported = await exportUsers(policy, name, skip);
   const { users, left, text } = exported;
-  if (out !== undefined) await writeFileAtomic(out, text, { mode: 0o600 });
+  if (out !== undefined) await writeFileWhole(out, text, { mode: 0o600 });
   if (json === true) {
     printJson(exported);
     return;

@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import type { Command } from 'commander';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import { reportOf, walkSite, type PatrolReport } from '../owner/patrol/patrol.js';
 import type { PatrolResult } from '../patrol/patrol.js';
@@ -167,7 +167,7 @@ async function typedPassword(lock: string | undefined): Promise<string | undefin
 async function writeReports(result: PatrolResult, { html, junit, sarif }: PatrolCallOptions): Promise<void> {
   const write = async (file: string | undefined, text: () => string) => {
     if (file === undefined) return;
-    await writeFileAtomic(file, text()).catch((cause: unknown) => {
+    await writeFileWhole(file, text()).catch((cause: unknown) => {
       throw new DorlinError('call-wrong', `${file} cannot be written.`, { cause });
     });
   };

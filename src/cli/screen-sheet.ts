@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { screenSchema } from '../core/screen/design/schema.js';
@@ -52,7 +52,7 @@ async function writeSheet(file: string, options: SheetOptions): Promise<void> {
       ? [...policy.screens.values()]
       : Object.values(looks).map(({ name }) => makeScreen(name, screenSchema.parse({ look: name }), tag));
   const html = sheetHtml(policy, screens, schemes, tag);
-  await writeFileAtomic(file, html);
+  await writeFileWhole(file, html);
   const shown = screens.map(({ name }) => name);
   if (options.json === true) printJson({ file, screens: shown, schemes } satisfies ScreenSheet);
   else print(`Wrote ${file}: ${shown.join(', ')}, each in ${shownStates.length} states.`);

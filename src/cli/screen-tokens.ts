@@ -1,6 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
 import type { Command } from 'commander';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import { exportTokens, importTokens } from '../owner/tokens.js';
 import { makeEditCommand, makeGroup, makePolicyCommand, type CommonOptions } from './command.js';
@@ -51,7 +51,7 @@ async function exportThem(
   { policy, out, json }: CommonOptions & { readonly out?: string },
 ): Promise<void> {
   const exported = await exportTokens(policy, name);
-  if (out !== undefined) await writeFileAtomic(out, exported.text);
+  if (out !== undefined) await writeFileWhole(out, exported.text);
   if (json === true) printJson(exported);
   else if (out === undefined) streams().out.write(exported.text);
   else print(`Wrote the tokens of ${name} to ${out}.`);

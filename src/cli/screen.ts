@@ -1,5 +1,5 @@
 import type { Command } from 'commander';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { shownRatio } from '../core/check/screen-checks.js';
 import { findingTable } from '../core/check/table.js';
 import { DorlinError } from '../core/errors.js';
@@ -145,7 +145,7 @@ async function check(name: string | undefined, options: CommonOptions): Promise<
 async function exportIt(name: string, options: ScreenOptions): Promise<void> {
   const { state, language, folder, out, json } = options;
   const exported = await exportScreen(options.policy, name, { state, language, folder });
-  if (out !== undefined) await writeFileAtomic(out, exported.html);
+  if (out !== undefined) await writeFileWhole(out, exported.html);
   if (json === true) printJson(exported);
   else if (out === undefined) streams().out.write(exported.html);
   else print(`Wrote ${out}, which shows the screen ${name} and needs no other file.`);

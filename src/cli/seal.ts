@@ -113,10 +113,18 @@ const some = ([first = '', ...more]: readonly string[]): string =>
 
 function printPasswords(passwords: SealResult['passwords']): void {
   if (passwords.length === 0) return;
-  print('\nWhat opens it, and how long it stands against somebody who takes the files home:');
+  print('\nWhat opens it, and how long somebody would have to guess who takes the files home:');
   print(
-    columns(passwords.map(({ lock, label, stands, isWeak }) => [lock, label, isWeak ? paint.yellow(stands) : stands])),
+    columns([
+      ['', '', 'one processor', 'one graphics card', 'a hundred cards'].map((head) => paint.dim(head)),
+      ...passwords.map(({ lock, label, against, isWeak }) => [
+        lock,
+        label,
+        ...[against.processor, against.card, against.hundredCards].map((span) => (isWeak ? paint.yellow(span) : span)),
+      ]),
+    ]),
   );
+  print(paint.dim('One try tests all passwords of a lock.'));
 }
 
 async function checkedHere(policy: string, of: Parameters<typeof checkSealed>[1], isQuiet: boolean) {

@@ -1,5 +1,5 @@
 import { access } from 'node:fs/promises';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import { handOut, type HandOut, type HandOutSubject } from '../core/hand-out/hand-out.js';
 import { handOutLanguages } from '../core/hand-out/words.js';
@@ -75,7 +75,7 @@ export async function handOutOf(
   const out = { place, ...handOut({ ...common, place, ...given, language: spoken }) };
   if (sheet !== undefined) await mustBeFree(sheet);
   const svg = sheet !== undefined || drawn ? await drawSheet(out, given, site.name) : undefined;
-  if (sheet !== undefined && svg !== undefined) await writeFileAtomic(sheet, svg);
+  if (sheet !== undefined && svg !== undefined) await writeFileWhole(sheet, svg);
   return { ...out, address: given.address, sheet, ...(drawn && { svg }) };
 }
 

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, lstatSync, realpathSync } from 'node:fs';
 import { readFile, stat } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import * as z from 'zod';
 import { unsealable, type Unsealable } from '../core/check/unsealable.js';
 import { DorlinError } from '../core/errors.js';
@@ -159,7 +159,7 @@ export async function sealOwnSite(policyFile: string, order: OwnSealing): Promis
     leaks: findings.map(({ title, lock, place, mend }) => ({ title, lock, place, mend })),
   };
   await makeKeepingFolder(policyFile);
-  await writeFileAtomic(fileOf(policyFile), JSON.stringify(done), { mode: 0o600 });
+  await writeFileWhole(fileOf(policyFile), JSON.stringify(done), { mode: 0o600 });
   return done;
 }
 

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, relative, resolve, sep } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { locksBefore, lockToAsk } from '../core/decide.js';
 import { DorlinError } from '../core/errors.js';
 import { usualRounds } from '../core/sealing/keyring.js';
@@ -95,7 +95,7 @@ export async function sealPage(policyFile: string, order: PageToSeal): Promise<S
     throw new DorlinError('seal-unfit', `${file} is in an encoding that cannot be read for certain.`);
   const sealed = await sealSingle(policy, lock, lockKey, own, Buffer.from(text), rounds);
   const html = await withScreenFiles(policyFile, policy, lock.screen, sealed, folder);
-  await writeFileAtomic(out, html);
+  await writeFileWhole(out, html);
   return { out, lock: lock.name, bytes: Buffer.byteLength(html), passwords, outside: page.outside };
 }
 

@@ -46,6 +46,8 @@ export interface SealedPassword {
   /** In plain words: `about 40 years`. */
   readonly stands: string;
   readonly isWeak: boolean;
+  /** The same by what somebody guesses with: a processor of 16 cores, one graphics card, a hundred of them. */
+  readonly against: Readonly<Record<'processor' | 'card' | 'hundredCards', string>>;
 }
 
 export interface SealResult extends SealedResult {
@@ -58,8 +60,13 @@ export interface SealResult extends SealedResult {
   readonly leaks?: readonly ToldFinding[] | undefined;
 }
 
-/** Guesses a second of somebody who means it: ten good graphics cards, at the usual number of rounds. */
-const guessesASecond = 20_000;
+/**
+ * Guesses a second at the usual number of rounds. A core does 2.6 at most (`npm run bench guessing`); of a good graphics
+ * card, 2,000 is our assumption.
+ */
+const guessesASecond = { processor: 16 * 2.6, card: 2000, hundredCards: 200_000 };
+/** Of somebody who means it: ten cards. */
+const usualGuesses = 10 * guessesASecond.card;
 const year = 365 * 86_400;
 /** A shorter time is refused: what is sealed may lie about for years. */
 const leastStand = year;
@@ -196,11 +203,21 @@ async function standing(
   label: string,
   password: string,
   rounds: number,
-): Promise<Pick<SealedPassword, 'stands' | 'isWeak'>> {
+): Promise<Pick<SealedPassword, 'stands' | 'isWeak' | 'against'>> {
   const { estimateGuesses } = await import('./passwords/estimate.js');
   const { guessesLog10 } = estimateGuesses(password, siteWordsOf(policy, name, label));
-  const seconds = 10 ** guessesLog10 / (guessesASecond * (usualRounds / rounds));
-  return { stands: spanInWords(seconds), isWeak: seconds < leastStand };
+  const secondsAt = (guesses: number) => 10 ** guessesLog10 / (guesses * (usualRounds / rounds));
+  const seconds = secondsAt(usualGuesses);
+  const { processor, card, hundredCards } = guessesASecond;
+  return {
+    stands: spanInWords(seconds),
+    isWeak: seconds < leastStand,
+    against: {
+      processor: spanInWords(secondsAt(processor)),
+      card: spanInWords(secondsAt(card)),
+      hundredCards: spanInWords(secondsAt(hundredCards)),
+    },
+  };
 }
 
 /** How long something stands, roughly. */

@@ -1,5 +1,5 @@
 import { appendFile, readFile, rm } from 'node:fs/promises';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import type { Facts } from './facts.js';
 
@@ -40,7 +40,7 @@ export async function openRecord(file: string, of: string): Promise<PatrolRecord
   });
   const now = Date.now();
   if (text === undefined)
-    await writeFileAtomic(file, `${JSON.stringify({ patrol: 1, of, at: now })}\n`, { mode: 0o600 });
+    await writeFileWhole(file, `${JSON.stringify({ patrol: 1, of, at: now })}\n`, { mode: 0o600 });
   else {
     const [first, ...lines] = text.split('\n');
     const head = headOf(first);

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import * as z from 'zod';
 import { keepingFolder, makeKeepingFolder } from '../stores/keeping.js';
 
@@ -36,5 +36,5 @@ export async function writeCache(
   files: Readonly<Record<string, Cached>>,
 ): Promise<void> {
   await makeKeepingFolder(policyFile);
-  await writeFileAtomic(fileOf(policyFile), JSON.stringify({ out: resolve(out), files }), { mode: 0o600 });
+  await writeFileWhole(fileOf(policyFile), JSON.stringify({ out: resolve(out), files }), { mode: 0o600 });
 }

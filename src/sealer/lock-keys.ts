@@ -1,7 +1,7 @@
 import { hkdfSync, randomBytes } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import * as z from 'zod';
 import { DorlinError } from '../core/errors.js';
 import type { KeyChain } from '../core/passes/keys.js';
@@ -46,7 +46,7 @@ export async function lockKeys(
   }
   if (JSON.stringify(drawn) !== JSON.stringify(known.locks)) {
     await makeKeepingFolder(policyFile);
-    await writeFileAtomic(file, `${JSON.stringify({ locks: drawn }, null, 2)}\n`, { mode: 0o600 });
+    await writeFileWhole(file, `${JSON.stringify({ locks: drawn }, null, 2)}\n`, { mode: 0o600 });
   }
   const derive = (name: string) =>
     new Uint8Array(hkdfSync('sha256', keys[0].sealing, drawn[name] ?? '', `dorlin sealed lock ${name}`, lockKeyLength));

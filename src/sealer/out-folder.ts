@@ -1,7 +1,7 @@
 import { mkdirSync, readFileSync, statSync } from 'node:fs';
 import { copyFile, mkdir, readdir, rm, stat, utimes, open } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../stores/whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import { writeWhole } from './seal-file.js';
 
@@ -31,7 +31,7 @@ export async function refuseOut(folder: string, out: string): Promise<void> {
   }
   // Should this be broken off, the next one knows the folder for one of ours.
   await mkdir(join(target, '_dorlin'), { recursive: true });
-  await writeFileAtomic(join(target, unfinished), 'Sealing has begun here, and has not come to its end.\n');
+  await writeFileWhole(join(target, unfinished), 'Sealing has begun here, and has not come to its end.\n');
 }
 
 /** Where a sealed site is written: what is the same stays, and what is no part of it any more goes at the end. */

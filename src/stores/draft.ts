@@ -1,6 +1,6 @@
 import { readFile, rm, stat } from 'node:fs/promises';
 import { dirname, join, parse } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import { DorlinError } from '../core/errors.js';
 import type { Policy } from '../core/policy/types.js';
 import { readPolicy, readPolicyOrThrow } from '../core/policy/read.js';
@@ -37,8 +37,8 @@ export async function openDraft(policyFile: string): Promise<string> {
     readPolicyOrThrow(text, policyFile);
     await makeKeepingFolder(policyFile);
     // What the draft was begun from comes first: a draft without it could not be made live.
-    await writeFileAtomic(baseFile(policyFile), text, { mode: 0o600 });
-    await writeFileAtomic(draft, text);
+    await writeFileWhole(baseFile(policyFile), text, { mode: 0o600 });
+    await writeFileWhole(draft, text);
     return draft;
   });
 }
@@ -102,7 +102,7 @@ export async function bringDraftOver(policyFile: string): Promise<void> {
       await keepStep(draft, ours, text);
       await putWhole(draft, text);
     }
-    await writeFileAtomic(baseFile(policyFile), live, { mode: 0o600 });
+    await writeFileWhole(baseFile(policyFile), live, { mode: 0o600 });
   });
 }
 

@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { mkdir, readdir, readFile, rm, stat, utimes } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
 /**
@@ -44,7 +44,7 @@ export function follower(policyFile: string): Follower {
       void inTurn(async () => {
         await makeKeepingFolder(policyFile);
         await mkdir(folderOf(policyFile), { recursive: true, mode: 0o700 });
-        await writeFileAtomic(file, digest(text), { mode: 0o600 });
+        await writeFileWhole(file, digest(text), { mode: 0o600 });
       });
     },
     close: async () => {

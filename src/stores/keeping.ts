@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import { deriveKeys, type KeyChain } from '../core/passes/keys.js';
 import { DorlinError } from '../core/errors.js';
 import { ignore } from './file-errors.js';
@@ -70,7 +70,7 @@ export async function readSecret(policyFile: string): Promise<string | undefined
 /** Puts a secret, or several separated by commas, in the place of that in `.dorlin/secret`. */
 export async function writeSecret(policyFile: string, secret: string): Promise<void> {
   await makeKeepingFolder(policyFile);
-  await writeFileAtomic(secretFile(policyFile), `${secret}\n`, { mode: 0o600 });
+  await writeFileWhole(secretFile(policyFile), `${secret}\n`, { mode: 0o600 });
 }
 
 /**

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import { keptKind, keptTypes, type KeptFile, type KeptKind } from '../core/screen/kept-file.js';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
@@ -21,7 +21,7 @@ export async function keepNamed(policyFile: string, name: string, body: Uint8Arr
   if (keptKind(name) === undefined) return;
   await makeKeepingFolder(policyFile);
   await mkdir(folderOf(policyFile), { recursive: true });
-  await writeFileAtomic(join(folderOf(policyFile), name), Buffer.from(body));
+  await writeFileWhole(join(folderOf(policyFile), name), Buffer.from(body));
 }
 
 /** The names of all that are kept. */
@@ -50,6 +50,6 @@ export async function keep(policyFile: string, called: string, kind: KeptKind, b
     .replace(/-+$/, '');
   const digest = createHash('sha256').update(body).digest('hex').slice(0, 10);
   const name = `${plain || 'picture'}-${digest}.${kind}`;
-  await writeFileAtomic(join(folderOf(policyFile), name), Buffer.from(body));
+  await writeFileWhole(join(folderOf(policyFile), name), Buffer.from(body));
   return name;
 }

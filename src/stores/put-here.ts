@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import { untilRead } from './followers.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
 
@@ -16,8 +16,8 @@ const digest = (text: string) => createHash('sha256').update(text).digest('hex')
 export async function putHere(policyFile: string, text: string): Promise<void> {
   const note = join(await makeKeepingFolder(policyFile), noteOf(policyFile));
   // Before the policy, as that is what is followed.
-  await writeFileAtomic(note, `${digest(text)}\n`, { mode: 0o600 });
-  await writeFileAtomic(policyFile, text);
+  await writeFileWhole(note, `${digest(text)}\n`, { mode: 0o600 });
+  await writeFileWhole(policyFile, text);
   await untilRead(policyFile, text);
 }
 

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import * as z from 'zod';
 import { DorlinError } from '../core/errors.js';
 import { openRecall, sealRecall } from '../core/passwords/recall.js';
@@ -102,5 +102,5 @@ async function readRecall(policyFile: string): Promise<Recall> {
 
 async function writeRecall(policyFile: string, recall: Recall): Promise<void> {
   const file = fileIn(await makeKeepingFolder(policyFile));
-  await writeFileAtomic(file, `${JSON.stringify(recall, null, 2)}\n`, { mode: 0o600 });
+  await writeFileWhole(file, `${JSON.stringify(recall, null, 2)}\n`, { mode: 0o600 });
 }

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readFile, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import * as z from 'zod';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
@@ -42,7 +42,7 @@ async function readSteps(policyFile: string): Promise<Step[]> {
 
 async function writeSteps(policyFile: string, steps: readonly Step[]): Promise<void> {
   const path = join(await makeKeepingFolder(policyFile), fileOf(policyFile));
-  await writeFileAtomic(path, `${JSON.stringify(steps.slice(-mostSteps), null, 2)}\n`, {
+  await writeFileWhole(path, `${JSON.stringify(steps.slice(-mostSteps), null, 2)}\n`, {
     mode: 0o600,
   });
 }

@@ -1,6 +1,6 @@
 import { readFile, rm } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from './whole-file.js';
 import * as z from 'zod';
 import { ignore } from './file-errors.js';
 import { keepingFolder, makeKeepingFolder } from './keeping.js';
@@ -35,7 +35,7 @@ export async function tieOf(policyFile: string): Promise<Tie | undefined> {
 
 export async function writeTie(policyFile: string, tie: Tie): Promise<void> {
   await makeKeepingFolder(policyFile);
-  await writeFileAtomic(fileOf(policyFile), `${JSON.stringify(tie, null, 2)}\n`, { mode: 0o600 });
+  await writeFileWhole(fileOf(policyFile), `${JSON.stringify(tie, null, 2)}\n`, { mode: 0o600 });
 }
 
 export const cutTie = (policyFile: string): Promise<void> => rm(fileOf(policyFile), { force: true });

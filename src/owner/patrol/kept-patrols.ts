@@ -1,7 +1,7 @@
 import { mkdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import * as z from 'zod';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../../stores/whole-file.js';
 import { ignore } from '../../stores/file-errors.js';
 import { keepingFolder, makeKeepingFolder } from '../../stores/keeping.js';
 import { patrolTable, type PatrolCode } from '../../patrol/finding-table.js';
@@ -85,8 +85,8 @@ export async function keepPatrol(
   await mkdir(folderOf(policyFile), { recursive: true, mode: 0o700 });
   // Copied, so that there is a last one at every moment.
   const last = await readFile(fileOf(policyFile, 'last')).catch(ignore('ENOENT'));
-  if (last !== undefined) await writeFileAtomic(fileOf(policyFile, 'before'), last, { mode: 0o600 });
-  await writeFileAtomic(fileOf(policyFile, 'last'), JSON.stringify(kept), { mode: 0o600 });
+  if (last !== undefined) await writeFileWhole(fileOf(policyFile, 'before'), last, { mode: 0o600 });
+  await writeFileWhole(fileOf(policyFile, 'last'), JSON.stringify(kept), { mode: 0o600 });
   await rm(fileOf(policyFile, 'failed'), { force: true });
   return kept;
 }
@@ -105,7 +105,7 @@ export interface FailedNight {
 export async function keepFailedNight(policyFile: string, failed: FailedNight): Promise<void> {
   await makeKeepingFolder(policyFile);
   await mkdir(folderOf(policyFile), { recursive: true, mode: 0o700 });
-  await writeFileAtomic(fileOf(policyFile, 'failed'), JSON.stringify(failed), { mode: 0o600 });
+  await writeFileWhole(fileOf(policyFile, 'failed'), JSON.stringify(failed), { mode: 0o600 });
 }
 
 /** Why the last night told nothing; undefined where it did. */

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../../stores/whole-file.js';
 import * as z from 'zod';
 import { DorlinError } from '../../core/errors.js';
 import { ignore } from '../../stores/file-errors.js';
@@ -67,7 +67,7 @@ export async function editPeople<T>(policyFile: string, edit: (file: PeopleFile)
     async () => {
       const file = await readPeople(policyFile);
       const result = edit(file);
-      await writeFileAtomic(peopleFile(policyFile), `${JSON.stringify(file, null, 2)}\n`, { mode: 0o600 });
+      await writeFileWhole(peopleFile(policyFile), `${JSON.stringify(file, null, 2)}\n`, { mode: 0o600 });
       return result;
     },
     'console.lock',

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, resolve, sep } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import writeFileAtomic from 'write-file-atomic';
+import { writeFileWhole } from '../whole-file.js';
 import { DorlinError } from '../../core/errors.js';
 import { readEntry } from '../../core/journal/entry.js';
 import { readPolicyOrThrow } from '../../core/policy/read.js';
@@ -116,8 +116,8 @@ export async function pullPolicy(policyFile: string, { client, names, sites }: S
           },
         );
       }
-      await writeFileAtomic(baseFile(policyFile), base ?? stored.text, { mode: 0o600 });
-      await writeFileAtomic(draft, local);
+      await writeFileWhole(baseFile(policyFile), base ?? stored.text, { mode: 0o600 });
+      await writeFileWhole(draft, local);
     }
     await takeSecret(policyFile, stored.secret);
     const recall = recallSchema.safeParse(parsed((await sites.recall(id)) ?? '{}')).data;
