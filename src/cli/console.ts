@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { DorlinError } from '../core/errors.js';
 import { startConsole, type RunningConsole } from '../console/start.js';
-import { endSessions, invite, listPeople, type Invited } from '../owner/people/people.js';
+import { endSessions, invite, listPeople, revokeInvite, type Invited } from '../owner/people/people.js';
 import { siteFolder } from '../owner/site-files.js';
 import type { SiteSource } from '../server/site-server.js';
 import { loadPolicy } from '../stores/policy-file.js';
@@ -31,6 +31,7 @@ export function command(summary: string): Command {
       .option('--no-open', 'print its address only; a browser is never opened by itself')
       .action(run)
       .addCommand(inviteCommand())
+      .addCommand(revokeCommand())
       .addCommand(peopleCommand())
       .addCommand(endCommand())
   );
@@ -171,10 +172,34 @@ function peopleCommand(): Command {
             ]),
           ),
         );
-      const { length } = list.invites;
-      if (length > 0) print(paint.dim(`${length} ${length === 1 ? 'invitation waits' : 'invitations wait'}.`));
+      if (list.invites.length === 0) return;
+      print('\nInvitations that nobody has taken:');
+      print(
+        columns(
+          list.invites.map(({ id, role, locks, person, until }) => [
+            paint.bold(id),
+            person !== undefined
+              ? `a new password for ${person}`
+              : role === 'owner'
+                ? 'an owner'
+                : `a keeper of ${locks.join(', ')}`,
+            paint.dim(`until ${until.slice(0, 16).replace('T', ' ')} UTC`),
+          ]),
+        ),
+      );
+      print(paint.dim('Revoke one with `dorlin console revoke ID`.'));
     },
   );
+}
+
+function revokeCommand(): Command {
+  return makePolicyCommand('revoke', 'revoke an invitation that nobody has taken', 'dorlin console revoke hbmkqp')
+    .argument('<id>', 'the invitation, as `dorlin console people` lists it')
+    .action(async (id: string, options: CommonOptions) => {
+      const revoked = await revokeInvite(options.policy, id);
+      if (options.json === true) printJson(revoked);
+      else print(`Revoked the invitation ${id}.`);
+    });
 }
 
 function endCommand(): Command {

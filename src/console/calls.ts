@@ -24,7 +24,7 @@ import {
   rotatePassword,
 } from '../owner/passwords/passwords.js';
 import { planPasswords } from '../owner/passwords/plan.js';
-import { endSessions, invite, listPeople, removePerson, setKeeperLocks } from '../owner/people/people.js';
+import { endSessions, invite, listPeople, removePerson, revokeInvite, setKeeperLocks } from '../owner/people/people.js';
 import { release } from '../owner/release.js';
 import { listRequests } from '../owner/requests.js';
 import { review } from '../owner/review.js';
@@ -394,8 +394,9 @@ export const calls = {
       locks: z.array(name).optional(),
       person: line.optional(),
     }),
-    (order, { site }) => invite(site.policyFile, order),
+    (order, { site, person }) => invite(site.policyFile, order, person.id),
   ),
+  'people.revoke-invite': act(z.strictObject({ id: name }), ({ id }, { site }) => revokeInvite(site.policyFile, id)),
   'people.locks': act(z.strictObject({ person: line, locks: z.array(name) }), ({ person, locks }, { site }) =>
     setKeeperLocks(site.policyFile, person, locks),
   ),

@@ -10,7 +10,7 @@ import { DorlinError } from '../core/errors.js';
 import { visitorKey, type Budget } from '../core/guessing/budget.js';
 import { draftStandingOf } from '../owner/drafts.js';
 import { followEvents } from '../owner/journal.js';
-import { acceptInvite, inviteBehind, listedPerson, personBy } from '../owner/people/people.js';
+import { acceptInvite, foldedName, inviteBehind, listedPerson, personBy } from '../owner/people/people.js';
 import { readPeople, type Person } from '../owner/people/people-file.js';
 import { memoryCounters } from '../stores/counters-memory.js';
 import { draftFile } from '../stores/draft-files.js';
@@ -194,7 +194,7 @@ export async function createConsole(options: ConsoleOptions): Promise<OwnersCons
   app.post('/api/enter', async (context) => {
     const { name, password } = await inputOf(context, signIn);
     const address = addressOf(context);
-    const keys = [`visitor ${visitorKey(address)}`, `name ${name.trim().toLowerCase()}`] as const;
+    const keys = [`visitor ${visitorKey(address)}`, `name ${foldedName(name)}`] as const;
     for (const [at, budget] of [perVisitor, perName].entries()) {
       const { isAllowed, waitSeconds } = await counters.take(keys[at] ?? '', budget);
       if (!isAllowed) {

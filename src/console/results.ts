@@ -28,7 +28,14 @@ import type { PasswordPlan } from '../owner/passwords/plan.js';
 import type { FailedNight, PatrolStanding } from '../owner/patrol/kept-patrols.js';
 import type { PatrolMended } from '../owner/patrol/own-patrol.js';
 import type { Schedule } from '../owner/patrol/schedule.js';
-import type { Invited, PeopleList, PersonListed, PersonRemoved, SessionsEnded } from '../owner/people/people.js';
+import type {
+  Invited,
+  InviteRevoked,
+  PeopleList,
+  PersonListed,
+  PersonRemoved,
+  SessionsEnded,
+} from '../owner/people/people.js';
 import type { PersonRole } from '../owner/people/people-file.js';
 import type { ReleaseResult } from '../owner/release.js';
 import type { RequestList } from '../owner/requests.js';
@@ -224,6 +231,7 @@ export interface ConsoleResults {
   readonly people: PeopleList;
   readonly 'people.invite': Invited;
   readonly 'people.locks': PersonListed;
+  readonly 'people.revoke-invite': InviteRevoked;
   readonly 'people.remove': PersonRemoved;
   readonly 'people.end-sessions': SessionsEnded;
 }

@@ -332,6 +332,10 @@ export const errorTable = {
     means: 'An invitation to the console was taken, has ended, or never was.',
     mend: 'Ask an owner for a new one, or make one where the policy lies: `dorlin console invite`.',
   },
+  'invite-unknown': {
+    means: 'No invitation of that name waits to be taken.',
+    mend: 'See those that do: `dorlin console people`.',
+  },
   'sign-in-wrong': {
     means: 'Nobody of that name has that password.',
     mend: 'Try again. Who has forgotten it gets a new one by `dorlin console invite --person NAME`.',

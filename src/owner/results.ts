@@ -20,7 +20,7 @@ import type {
 import type { PasswordPlan } from './passwords/plan.js';
 import type { PasswordsRehashed } from './passwords/rehash.js';
 import type { PatrolReport } from './patrol/patrol.js';
-import type { Invited, PeopleList, SessionsEnded } from './people/people.js';
+import type { Invited, InviteRevoked, PeopleList, SessionsEnded } from './people/people.js';
 import type { PlacesResult } from './places.js';
 import type { ReleaseResult } from './release.js';
 import type { RequestList } from './requests.js';
@@ -119,6 +119,7 @@ export interface CommandResults {
   readonly requests: RequestList;
   readonly 'console invite': ConsoleInvited;
   readonly 'console people': PeopleList;
+  readonly 'console revoke': InviteRevoked;
   readonly 'console end-sessions': SessionsEnded;
   /** Any of them, where the call went wrong. */
   readonly error: CommandError;

@@ -112,6 +112,8 @@ const rows: readonly Row[] = [
   ['error', 'console invite --person Nobody', 2],
   ['error', 'console invite --keeper nowhere', 2],
   ['console people', 'console people'],
+  ['console revoke', 'console revoke INVITE'],
+  ['error', 'console revoke nothing', 2],
   ['console end-sessions', 'console end-sessions'],
   ['error', 'console end-sessions Nobody', 2],
   ['error', 'console --host 127.0.0.1 --origin not-an-address', 2],
@@ -152,13 +154,20 @@ describe('what every command prints for machines, and how it ends', () => {
     const [type, words, exitCode = 0] = row;
     const call = asProcess(row) ? dorlin : dorlinHere;
     test(`dorlin ${words}: ${type}`, { skip: words.includes('REDIS') && lacksProgram('redis-server') }, async () => {
+      let invited = '';
       const said = words.replaceAll('.per.', ' per ').split(/ (?!per |hour)/);
+      if (words.includes('INVITE')) {
+        const { stdout } = await dorlinHere(folder, ['console', 'invite', '--json']);
+        invited = (JSON.parse(stdout) as { id: string }).id;
+      }
       if (type === 'screen tokens import') {
         const { stdout } = await dorlinHere(folder, ['screen', 'tokens', 'export', 'late']);
         await writeFile(join(folder, 'tokens.json'), stdout);
       }
       const called =
-        words === '' ? ['--json'] : [...said.map((word) => word.replace('REDIS', redis?.url ?? '')), '--json'];
+        words === ''
+          ? ['--json']
+          : [...said.map((word) => word.replace('REDIS', redis?.url ?? '').replace('INVITE', invited)), '--json'];
       const { stdout, stderr, exitCode: ended } = await call(folder, called);
       assert.equal(ended, exitCode, stderr + stdout);
       refuseOther(type, stdout);

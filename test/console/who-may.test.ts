@@ -78,6 +78,7 @@ const inputs: Readonly<Record<CallName, object>> = {
   people: {},
   'people.invite': { role: 'owner' },
   'people.locks': { person: 'Kit', locks: ['press'] },
+  'people.revoke-invite': { id: 'none' },
   'people.remove': { person: 'Imke' },
   'people.end-sessions': {},
 };
@@ -357,6 +358,28 @@ describe('sessions and invitations', () => {
     const waiting = await guess(name, goodPassword);
     assert.equal(waiting.status, 429);
     assert.ok(Number(waiting.headers.get('retry-after')) > 0);
+  });
+
+  test('guesses at one name are counted together, however it is spelled and wherever they come from', async () => {
+    const name = 'Brigid';
+    await world.person(name);
+    const wide = name.replace(/[!-~]/g, (letter) => String.fromCharCode(letter.charCodeAt(0) + 0xfee0));
+    const spelled = [
+      name,
+      name.toUpperCase(),
+      wide,
+      ` ${name}`,
+      wide.toLowerCase(),
+      `${wide.slice(0, 1)}${name.slice(1)}`,
+    ];
+    const seen: number[] = [];
+    for (let round = 0; round < 60; round++) {
+      const body = { name: spelled[round % spelled.length], password: `wrong ${round}` };
+      seen.push((await world.ask('/api/enter', { body, address: `127.0.1.${round + 1}` })).status);
+    }
+    assert.ok(seen.slice(0, 5).every((status) => status === 403));
+    assert.equal(seen.at(-1), 429);
+    assert.ok(seen.filter((status) => status === 403).length <= 30, String(seen));
   });
 
   test('behind a proxy that is trusted it insists on https, and elsewhere on this machine', async () => {

@@ -12,7 +12,7 @@ import { temporaryFolder } from '../support/sites.js';
 const withLittleRoom = (kilobytes: number, ...command: string[]) =>
   promisify(execFile)('bash', ['-c', `ulimit -f ${kilobytes}; exec "$@"`, 'bash', process.execPath, ...command]).then(
     ({ stdout }) => ({ code: 0, said: stdout }),
-    ({ code, stderr }: { code: number; stderr: string }) => ({ code, said: stderr }),
+    (failed: unknown) => ({ code: (failed as { code?: number }).code, said: '' }),
   );
 
 /** A disk of so many kilobytes; undefined if nobody here may mount one. */

@@ -198,6 +198,11 @@ function People({ session }: { readonly session: Session }) {
     setRemoving(undefined);
     again();
   });
+  const revoke = useAct(async (id: string) => {
+    await call('people.revoke-invite', { id });
+    announce('The invitation is revoked.');
+    again();
+  });
   return (
     <section aria-label="People">
       <header className="lock-head">
@@ -211,7 +216,7 @@ function People({ session }: { readonly session: Session }) {
           </button>
         </span>
       </header>
-      <Problem error={error ?? end.error ?? remove.error} />
+      <Problem error={error ?? end.error ?? remove.error ?? revoke.error} />
       <table className="ways">
         <thead>
           <tr>
@@ -258,7 +263,29 @@ function People({ session }: { readonly session: Session }) {
         </tbody>
       </table>
       {(data?.invites.length ?? 0) > 0 && (
-        <p className="hint">{plural(data?.invites.length ?? 0, 'invitation')} not taken yet.</p>
+        <>
+          <h4>Invitations that nobody has taken</h4>
+          <ul className="invites">
+            {data?.invites.map(({ id, role, locks, person, until }) => {
+              const what =
+                person !== undefined
+                  ? `A new password for ${person}`
+                  : role === 'owner'
+                    ? 'An owner'
+                    : `Passwords and links of ${listed(locks)}`;
+              return (
+                <li key={id}>
+                  <span>
+                    {what}, until {momentWords(until.slice(0, 16))} UTC
+                  </span>
+                  <button type="button" className="plain" onClick={() => void revoke.act(id)}>
+                    Revoke<span className="unseen"> the invitation: {what}</span>
+                  </button>
+                </li>
+              );
+            })}
+          </ul>
+        </>
       )}
       {changing !== undefined && (
         <KeeperLocks
@@ -475,6 +502,7 @@ const callWords: Readonly<Record<string, string>> = {
   'draft.drop': 'threw the draft away',
   'draft.carry': 'took a change into the draft',
   'people.invite': 'invited somebody',
+  'people.revoke-invite': 'revoked an invitation',
   'people.locks': 'gave a keeper other locks',
   'people.remove': 'took somebody out',
   'people.end-sessions': 'signed somebody out',

@@ -35,6 +35,8 @@ const inviteSchema = z.strictObject({
   until: z.number(),
   /** Whose password is set anew by it; else it is for somebody new. */
   person: z.string().optional(),
+  /** The id of the person who made it in the console; without one, it was made by command. */
+  by: z.string().optional(),
 });
 
 const fileSchema = z.strictObject({ people: z.array(personSchema), invites: z.array(inviteSchema) });

@@ -84,12 +84,16 @@ const inviteLife = 3 * 86_400;
 const digestOf = (token: string) => createHash('sha256').update(token).digest('base64url');
 
 /**
- * Invites somebody, or lets somebody who is there set a new password.
+ * Invites somebody, or lets somebody who is there set a new password. While there is nobody yet, there is one invitation
+ * for an owner at a time: the last.
+ *
+ * @param by - the id of the person who invites; undefined: whoever runs the command
  * @throws DorlinError `invite-invalid`, `lock-unknown`, `person-unknown`
  */
 export async function invite(
   policyFile: string,
   { role: wanted = 'owner', locks: named = [], person: whose }: InviteOrder = {},
+  by?: string,
 ): Promise<Invited> {
   // Before there is a policy, there is an owner who makes it.
   if (named.length > 0) {
@@ -109,9 +113,19 @@ export async function invite(
       );
     }
     const id = generateId(randomBytes, new Set(file.invites.map((one) => one.id)), 6);
-    const entry: Invite = { id, digest: digestOf(token), role, locks, until, ...(person && { person: person.id }) };
+    const entry: Invite = {
+      id,
+      digest: digestOf(token),
+      role,
+      locks,
+      until,
+      ...(person && { person: person.id }),
+      ...(by !== undefined && { by }),
+    };
     const now = Date.now() / 1000;
-    file.invites = [...file.invites.filter((one) => one.until > now), entry];
+    const others =
+      file.people.length === 0 && role === 'owner' ? file.invites.filter((one) => one.role !== 'owner') : file.invites;
+    file.invites = [...others.filter((one) => one.until > now), entry];
     return { id, role, locks, until: new Date(until * 1000).toISOString(), token };
   });
 }
@@ -169,7 +183,7 @@ export async function acceptInvite(
     if (!/^[\p{L}\p{M}\p{N}][\p{L}\p{M}\p{N} .,'’@_-]{0,59}$/u.test(spoken)) {
       throw new DorlinError('person-name', 'That cannot be a name here.');
     }
-    if (file.people.some((one) => folded(one.name) === folded(spoken))) {
+    if (file.people.some((one) => foldedName(one.name) === foldedName(spoken))) {
       throw new DorlinError('person-name', `There is a ${spoken} already.`);
     }
     const person: Person = {
@@ -181,13 +195,16 @@ export async function acceptInvite(
       sessions: 1,
       since: new Date().toISOString(),
     };
+    // The console is set up: no other invitation from before makes an owner.
+    if (file.people.length === 0) file.invites = file.invites.filter((one) => one.role !== 'owner');
     file.people.push(person);
     return person;
   });
 }
 
 const inviteEnded = () => new DorlinError('invite-ended', 'This invitation has ended, was taken, or never was.');
-const folded = (name: string) => name.normalize('NFKC').toLowerCase();
+/** A name as names are told apart: for those who have one, and for those who try one. */
+export const foldedName = (name: string): string => name.normalize('NFKC').trim().replace(/\s+/g, ' ').toLowerCase();
 
 async function refuseWeak(password: string, name: string): Promise<void> {
   // First: to judge a very long one would take long.
@@ -216,7 +233,7 @@ const nobody = { salt: new Uint8Array(16), cost, hash: new Uint8Array(cost.lengt
 /** Who has that name and that password. */
 export async function personBy(policyFile: string, name: string, password: string): Promise<Person | undefined> {
   const { people } = await readPeople(policyFile);
-  const person = people.find((one) => folded(one.name) === folded(name.trim()));
+  const person = people.find((one) => foldedName(one.name) === foldedName(name.trim()));
   const wanted = (person && parsePhc(person.hash)) ?? nobody;
   const given = await hash(normalizePassword(password), wanted.salt, wanted.cost);
   return person !== undefined && wanted !== nobody && equalBytes(given, wanted.hash) ? person : undefined;
@@ -239,6 +256,27 @@ export async function endSessions(policyFile: string, which?: string): Promise<S
   });
 }
 
+/** An invitation that was revoked. */
+export interface InviteRevoked {
+  readonly id: string;
+}
+
+/**
+ * Revokes an invitation that nobody has taken.
+ * @throws DorlinError `invite-unknown`
+ */
+export async function revokeInvite(policyFile: string, id: string): Promise<InviteRevoked> {
+  return editPeople(policyFile, (file) => {
+    const left = file.invites.filter((one) => one.id !== id);
+    if (left.length === file.invites.length) {
+      const all = file.invites.map((one) => one.id).join(', ') || 'none';
+      throw new DorlinError('invite-unknown', `There is no invitation \`${id}\`. Those that wait: ${all}.`);
+    }
+    file.invites = left;
+    return { id };
+  });
+}
+
 /** Somebody who may no longer use the console. */
 export interface PersonRemoved {
   readonly removed: PersonListed;
@@ -256,7 +294,8 @@ export async function removePerson(policyFile: string, which: string): Promise<P
       throw new DorlinError('person-last', `${person.name} is the last owner.`);
     }
     file.people = left;
-    file.invites = file.invites.filter((one) => one.person !== person.id);
+    // Whoever has gone could come back by one that they made for themselves.
+    file.invites = file.invites.filter((one) => one.person !== person.id && one.by !== person.id);
     return { removed: listedPerson(person) };
   });
 }
