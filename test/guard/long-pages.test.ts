@@ -70,3 +70,24 @@ test('a long page that is nested too deeply is locked whole', async () => {
   assert.ok(made?.kind === 'answer');
   assert.equal(made.status, 403);
 });
+
+test('the same bytes under another charset are read again: what one reading lacks, the other may have', async () => {
+  const { guard } = await testGuard(
+    await testPolicy({ walk: { covers: ['/#café'], passwords: { ww: 'stones' } } }, { marks: false }),
+  );
+  const body = Buffer.from('<!doctype html><p>open</p><section id="café">SECRET</section>');
+  const sent: Record<string, boolean> = {};
+  for (const charset of ['windows-1252', 'utf-8']) {
+    const verdict = await guard.answer({
+      method: 'GET',
+      target: '/elsewhere',
+      headers: { host: 'k.example' },
+      encrypted: false,
+      address: '203.0.113.7',
+    });
+    assert.ok(verdict.kind === 'open');
+    const made = await verdict.page?.filter({ status: 200, contentType: `text/html; charset=${charset}`, body });
+    sent[charset] = made?.kind !== 'changed' && made?.kind !== 'answer';
+  }
+  assert.deepEqual(sent, { 'windows-1252': true, 'utf-8': false });
+});

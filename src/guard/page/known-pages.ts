@@ -46,9 +46,12 @@ function worked<Result>(
 /** A page of more letters is known by its digest: as a key it would take more room than its cut has. */
 const mostOfKey = 200_000;
 
-const pageKey = ({ letters: { letters: text }, sections }: PageSource) => {
+/** Bytes that hardly two encodings read alike: the same bytes under another charset are another page. */
+const tellingBytes = '\xc3\xa9\x82\xa0\xe9';
+
+const pageKey = ({ letters: { letters: text, readValue }, sections }: PageSource) => {
   const key = text.length > mostOfKey ? `sha256 ${bytesToHex(sha256(bytesOf(text)))}` : text;
-  return `${[...sections.keys()].join(' ')}\n${key}`;
+  return `${[...sections.keys()].join(' ')}\n${readValue(tellingBytes)}\n${key}`;
 };
 
 /**
