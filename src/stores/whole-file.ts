@@ -38,6 +38,8 @@ export async function writeFileWhole(
   } catch (error) {
     await handle?.close().catch(() => undefined);
     await rm(beside, { force: true }).catch(() => undefined);
+    // Nobody knows the name beside it.
+    if (error instanceof Error && 'syscall' in error) Object.assign(error, { path: target });
     throw error;
   }
 }

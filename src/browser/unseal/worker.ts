@@ -238,14 +238,14 @@ async function unlock({ lock, area, password, stay }: Extract<Asked, { ask: 'unl
     await holdKey(base.pathname, { lock: name, key: found.key, id: known.key, ends, visit });
   }
   const elsewhere = await afterWrong(lock, opened, about);
-  const open = await tellAll(visit);
   let landing: string | undefined;
-  // What the page that follows needs as well.
+  // What the page that follows needs as well. Before others are told: this page hears of it too, and would not wait.
   if (opened !== undefined && area !== undefined) {
     const inside = await openArea(area, about, await keysHere(about)).catch(() => undefined);
     const held = inside?.index.landing ?? {};
     landing = isMine(held, opened) ? held[opened] : undefined;
   }
+  const open = await tellAll(visit);
   const stands = area === undefined ? { isOpen: opened !== undefined } : await look(area, about);
   return { ...stands, opened, elsewhere, after: landing, open, visit };
 }
