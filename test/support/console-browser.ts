@@ -148,7 +148,8 @@ const rowOf = (page: Page, place: string) =>
 // As text, as it is read in the page. A field counts once, however it is filled.
 const counting = `
   let last;
-  addEventListener('pointerdown', () => void dorlinStep('presses'), true);
+  // At the document: a press that the driver takes back, as its target had moved, ends at the window and is made again.
+  document.addEventListener('pointerdown', () => void dorlinStep('presses'), true);
   addEventListener('change', ({ target }) => void (target instanceof HTMLSelectElement && dorlinStep('presses')), true);
   addEventListener('input', ({ target }) => {
     const isTyped = target instanceof HTMLTextAreaElement ||
