@@ -113,7 +113,7 @@ const some = ([first = '', ...more]: readonly string[]): string =>
 
 function printPasswords(passwords: SealResult['passwords']): void {
   if (passwords.length === 0) return;
-  print('\nWhat opens it, and how long somebody would have to guess who takes the files home:');
+  print('\nPasswords and links that open it, and how long guessing takes somebody who copies the files:');
   print(
     columns([
       ['', '', 'one processor', 'one graphics card', 'a hundred cards'].map((head) => paint.dim(head)),
@@ -124,7 +124,7 @@ function printPasswords(passwords: SealResult['passwords']): void {
       ]),
     ]),
   );
-  print(paint.dim('One try tests all passwords of a lock.'));
+  print(paint.dim('Each guess is tested against all passwords of a lock at once.'));
 }
 
 async function checkedHere(policy: string, of: Parameters<typeof checkSealed>[1], isQuiet: boolean) {

@@ -224,7 +224,6 @@ async function standing(
 function spanInWords(seconds: number): string {
   if (seconds < 1) return 'not a second';
   const units = [
-    [100 * year, 'centuries'],
     [year, 'year'],
     [30 * 86_400, 'month'],
     [86_400, 'day'],
@@ -233,9 +232,11 @@ function spanInWords(seconds: number): string {
     [1, 'second'],
   ] as const;
   const [size, unit] = units.find(([length]) => seconds >= length) ?? [1, 'second'];
-  if (unit === 'centuries') return 'for centuries';
   const count = Math.floor(seconds / size);
-  return `about ${count} ${unit}${count === 1 ? '' : 's'}`;
+  if (unit === 'year' && count >= 1e6) return 'over a million years';
+  // Two digits: it is an estimate.
+  const rounded = Number(count.toPrecision(2)).toLocaleString('en');
+  return `about ${rounded} ${unit}${count === 1 ? '' : 's'}`;
 }
 
 /** @throws DorlinError `seal-weak` */

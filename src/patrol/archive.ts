@@ -7,16 +7,17 @@ import { textBreak } from './words.js';
 const mostBytes = 2 ** 26;
 
 const isZip = (body: Buffer) => body.subarray(0, 4).toString('latin1') === 'PK\x03\x04';
-const isTar = (body: Buffer) => body.subarray(257, 262).toString('latin1') === 'ustar';
+/** Its header has NULs in it, as no text has. */
+const isTar = (body: Buffer) =>
+  body.subarray(257, 262).toString('latin1') === 'ustar' && body.subarray(0, 512).includes(0);
 
-/** Files of an archive that are read whatever it calls them: what has no NUL in it is text. */
+/** Files of an archive are read as text if they have no NUL in them, whatever their name. */
 const isText = (bytes: Uint8Array) => !bytes.subarray(0, 4096).includes(0);
 
 /**
- * What the files of an archive say: of a zip (documents of office programs and e-books too), or a tar. Names of files
- * are said as well.
+ * The text of all files in an archive, and their names: of a zip (office documents and e-books are zips) or a tar.
  *
- * @returns undefined if it is no archive that can be read
+ * @returns undefined if it isn't an archive, or can't be read
  */
 export function archiveText(body: Buffer): string | undefined {
   const files = isZip(body) ? zipFiles(body) : isTar(body) ? tarFiles(body) : undefined;

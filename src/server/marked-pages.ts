@@ -5,6 +5,7 @@ import { lettersOf } from '../core/letters.js';
 import { foldPart, type PlaceRules } from '../core/places/fold.js';
 import { marksIn, mayBeMarked, plainLetters } from '../core/sections/marks.js';
 import type { GuardOptions } from '../guard/context.js';
+import { ignore } from '../stores/file-errors.js';
 import type { SiteSource } from './site-server.js';
 
 /** Tells by which locks the pages of a site are marked: of a folder, from its files; of an application, nobody knows before it answers. */
@@ -18,6 +19,12 @@ export const marksOfSource = (source: SiteSource | undefined, rules: () => Place
 const noMarks: ReadonlySet<string> = new Set();
 /** A name that no lock has: for pages that cannot be read. */
 const unreadable: ReadonlySet<string> = new Set(['']);
+
+/** Names in a folder, by their folded form. */
+type FoldedNames = ReadonlyMap<string, readonly string[]>;
+
+/** Whatever else keeps a file from being read: it may hold anything. */
+const ifGone = ignore('ENOENT', 'ENOTDIR');
 
 const isPage = (name: string) => /\.(?:[sx]?html?|xht|svg|xml)$/i.test(name);
 
@@ -35,13 +42,17 @@ export function marksOfFolder(
     maxSize: 8_000_000,
     sizeCalculation: ({ marks }, name) => 2 * name.length + 250 + marks.size * 80,
   });
-  const folders = new LRUCache<string, { readonly version: string; readonly names: readonly string[] }>({
+  /** Of each folder its names by how they are compared, so that a visit costs the same in folders of any size. */
+  const folders = new LRUCache<string, { readonly version: string; readonly names: FoldedNames }>({
     maxSize: 8_000_000,
-    sizeCalculation: ({ names }, name) =>
-      2 * name.length + 250 + names.reduce((sum, one) => sum + 2 * one.length + 30, 0),
+    sizeCalculation: ({ names }, name) => {
+      let size = 2 * name.length + 250;
+      for (const [folded, all] of names) size += 2 * folded.length * (1 + all.length) + 100;
+      return size;
+    },
   });
   const marksOfFile = async (name: string): Promise<ReadonlySet<string>> => {
-    const about = await stat(join(folder, name)).catch(() => undefined);
+    const about = await stat(join(folder, name)).catch(ifGone);
     if (about?.isFile() !== true) return noMarks;
     const version = `${about.mtimeMs} ${about.size} ${about.ino}`;
     const before = files.get(name);
@@ -52,41 +63,42 @@ export function marksOfFolder(
     return marks;
   };
   /** The names in a folder; none if there is no such folder. */
-  const namesIn = async (name: string): Promise<readonly string[]> => {
-    const about = await stat(join(folder, name)).catch(() => undefined);
-    if (about?.isDirectory() !== true) return [];
-    // Two changes within a tick of the clock leave the same time, so a fresh folder is read each time.
-    const version = Date.now() - about.mtimeMs < 2000 ? undefined : `${about.mtimeMs} ${about.ino}`;
+  const namesIn = async (name: string, { caseSensitive }: PlaceRules): Promise<FoldedNames> => {
+    const about = await stat(join(folder, name)).catch(ifGone);
+    if (about?.isDirectory() !== true) return new Map();
+    const version = `${about.mtimeMs} ${about.ino} ${caseSensitive}`;
     const before = folders.get(name);
-    if (before !== undefined && before.version === version) return before.names;
-    const names = await readdir(join(folder, name));
-    if (version === undefined) folders.delete(name);
-    else folders.set(name, { version, names });
+    if (before?.version === version) return before.names;
+    const names = new Map<string, string[]>();
+    for (const one of await readdir(join(folder, name))) {
+      const folded = foldPart(one, caseSensitive);
+      names.set(folded, [...(names.get(folded) ?? []), one]);
+    }
+    // Two changes within a tick of the clock leave the same time: of a folder that just changed nothing is kept.
+    if (Date.now() - about.mtimeMs >= 2000) folders.set(name, { version, names });
     return names;
   };
   /** Every file that a web server may send for an address, however it spells names. */
   const pagesAt = async (parts: readonly string[]): Promise<readonly string[]> => {
-    const { indexFiles, extensions, caseSensitive } = rules();
-    const fold = (part: string) => foldPart(part, caseSensitive);
-    const wanted = parts.map(fold);
-    let inside = [''];
-    for (const [at, part] of wanted.entries()) {
-      const isLast = at === wanted.length - 1;
-      const ends = isLast ? ['', ...extensions.map(fold)] : [''];
+    const placeRules = rules();
+    const fold = (part: string) => foldPart(part, placeRules.caseSensitive);
+    const inThese = async (inside: readonly string[], wanted: readonly string[]) => {
       const found: string[] = [];
       for (const one of inside) {
-        for (const name of await namesIn(one)) {
-          if (ends.some((end) => fold(name) === part + end)) found.push(`${one}/${name}`);
-        }
+        const names = await namesIn(one, placeRules);
+        for (const part of wanted) for (const name of names.get(part) ?? []) found.push(`${one}/${name}`);
       }
-      inside = found;
+      return found;
+    };
+    let inside: readonly string[] = [''];
+    for (const [at, part] of parts.map(fold).entries()) {
+      const ends = at === parts.length - 1 ? ['', ...placeRules.extensions.map(fold)] : [''];
+      inside = await inThese(
+        inside,
+        ends.map((end) => part + end),
+      );
     }
-    const indexes = new Set(indexFiles.map(fold));
-    const found = inside.filter(isPage);
-    for (const one of inside) {
-      for (const name of await namesIn(one)) if (indexes.has(fold(name)) && isPage(name)) found.push(`${one}/${name}`);
-    }
-    return found;
+    return [...inside, ...(await inThese(inside, placeRules.indexFiles.map(fold)))].filter(isPage);
   };
   return async (target) => {
     try {

@@ -3,7 +3,7 @@ import { join, relative, resolve, sep } from 'node:path';
 import { DorlinError } from '../core/errors.js';
 import { ownNames } from '../core/places/own-names.js';
 
-/** A name in a site's folder that is no file of the site. */
+/** Something in a site's folder that is not served. */
 export interface LeftOut {
   /** The outermost of its kind: what is inside a folder goes with it. */
   readonly path: string;

@@ -1,7 +1,7 @@
-/** Lets one kind of file error pass and throws all others. */
-export function ignore(code: string): (error: unknown) => undefined {
+/** Lets some kinds of file errors pass and throws all others. */
+export function ignore(...codes: readonly string[]): (error: unknown) => undefined {
   return (error) => {
-    if ((error as NodeJS.ErrnoException).code !== code) throw error;
+    if (!codes.includes((error as NodeJS.ErrnoException).code ?? '')) throw error;
     return undefined;
   };
 }

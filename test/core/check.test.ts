@@ -169,6 +169,15 @@ describe('what the files of the site give away', () => {
       '/s.json',
     ],
     [
+      'data of a page with a marked section, which is locked with it',
+      {
+        '/b.html':
+          '<p>Open</p><div data-dorlin-lock="one">Behind the mark: meet us at seven by the old mill door</div>',
+        '/b/__data.json': 'behind the mark: meet us at seven by the old mill door',
+      },
+      undefined,
+    ],
+    [
       'a picture that only a section shows',
       { '/b.html': '<p>Open</p><div data-dorlin-lock="one"><img src="/map.png"></div>', '/map.png': undefined },
       'file-beside-open',

@@ -9,23 +9,29 @@ const policy = await testPolicy({ walk: { covers: ['/events#walk'], passwords: {
 const row = '<tr><td><a href="/x">Open</a></td><td>more <b>open</b> &amp; such</td></tr>\n';
 const long = `<!doctype html><table>${row.repeat(6000)}</table><section id="walk">SECRET</section><p>after`;
 
-/** A visit of a stranger, and the turns that others got while its page was cut. */
-async function visit(guard: Awaited<ReturnType<typeof testGuard>>['guard'], page: string) {
+/** The guard's filter of the page at a path, for a stranger. */
+async function filterAt(guard: Awaited<ReturnType<typeof testGuard>>['guard'], target: string) {
   const verdict = await guard.answer({
     method: 'GET',
-    target: '/events',
+    target,
     headers: { host: 'k.example' },
     encrypted: false,
     address: '203.0.113.7',
   });
   assert.ok(verdict.kind === 'open' && verdict.page !== undefined);
+  return verdict.page;
+}
+
+/** A visit of a stranger, and the turns that others got while its page was cut. */
+async function visit(guard: Awaited<ReturnType<typeof testGuard>>['guard'], page: string) {
+  const filter = await filterAt(guard, '/events');
   let turns = 0;
   const pause = async () => {
     turns++;
     await nextTurn();
   };
   const served: ServedPage = { status: 200, contentType: 'text/html', body: Buffer.from(page), pause };
-  const made = await verdict.page.filter(served);
+  const made = await filter.filter(served);
   assert.ok(made?.kind === 'changed');
   return { text: Buffer.from(made.body).toString(), turns };
 }
@@ -57,16 +63,9 @@ test('a short page is cut at once', async () => {
 
 test('a long page that is nested too deeply is locked whole', async () => {
   const { guard } = await testGuard(policy);
-  const verdict = await guard.answer({
-    method: 'GET',
-    target: '/events',
-    headers: { host: 'k.example' },
-    encrypted: false,
-    address: '203.0.113.7',
-  });
-  assert.ok(verdict.kind === 'open');
+  const filter = await filterAt(guard, '/events');
   const body = Buffer.from(long.replace('SECRET', '<div>'.repeat(600)));
-  const made = await verdict.page?.filter({ status: 200, contentType: 'text/html', body, pause: () => nextTurn() });
+  const made = await filter.filter({ status: 200, contentType: 'text/html', body, pause: () => nextTurn() });
   assert.ok(made?.kind === 'answer');
   assert.equal(made.status, 403);
 });
@@ -78,15 +77,8 @@ test('the same bytes under another charset are read again: what one reading lack
   const body = Buffer.from('<!doctype html><p>open</p><section id="café">SECRET</section>');
   const sent: Record<string, boolean> = {};
   for (const charset of ['windows-1252', 'utf-8']) {
-    const verdict = await guard.answer({
-      method: 'GET',
-      target: '/elsewhere',
-      headers: { host: 'k.example' },
-      encrypted: false,
-      address: '203.0.113.7',
-    });
-    assert.ok(verdict.kind === 'open');
-    const made = await verdict.page?.filter({ status: 200, contentType: `text/html; charset=${charset}`, body });
+    const filter = await filterAt(guard, '/elsewhere');
+    const made = await filter.filter({ status: 200, contentType: `text/html; charset=${charset}`, body });
     sent[charset] = made?.kind !== 'changed' && made?.kind !== 'answer';
   }
   assert.deepEqual(sent, { 'windows-1252': true, 'utf-8': false });

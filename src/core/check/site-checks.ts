@@ -40,6 +40,18 @@ export function checkSite(policy: Policy, files: readonly SiteFile[], now: numbe
     const parts = isOpenPage ? lockedSections(policy, target, text, now) : undefined;
     return [{ path, target, isOpen: isOpenPage, text, parts }];
   });
+  // The files that send the data of those pages are locked with their marked sections.
+  const cutPages = new Set(
+    htmlFiles.flatMap(({ target, parts }) => {
+      const read = policy.read(target);
+      return parts !== undefined && read.ok ? read.readings : [];
+    }),
+  );
+  for (const { target } of cutPages.size === 0 ? [] : files) {
+    const read = policy.read(target);
+    const isData = read.ok && (read.companions ?? []).some(({ reading, isWhole }) => isWhole && cutPages.has(reading));
+    if (isData) open.set(target, false);
+  }
   const isShut = htmlFiles.some((one) => !one.isOpen || one.parts !== undefined);
   const checked = ({ path, target }: { path: string; target: string }, text: string, isOpenPage: boolean) => {
     const { words, ...facts } = readPageFacts(text, `http://site.invalid${target}`);

@@ -185,7 +185,7 @@ export const findingTable = {
   },
   'file-left-out': {
     title: 'Something in the site’s folder is not served',
-    why: 'Symbolic links could lead out of the folder, and names that begin with a dot are no part of a site: visitors get neither, and no copy that is sealed has them.',
+    why: 'Symbolic links could lead out of the folder, and names that begin with a dot are usually settings. Visitors get neither, and neither is in a sealed copy.',
     mend: 'Put a copy of the file in place of the link, or give it another name. Settings such as `.htaccess` are for the web server: put them where it reads them.',
   },
   'prefix-shadowed': {

@@ -15,12 +15,24 @@ import { atOnce, withPauses, type Steps } from '../../core/steps.js';
 import type { KnownPage } from '../caches.js';
 import type { GuardContext } from '../context.js';
 
-/** A page that is read and cut: its text, the sections that are looked for, and how others get a turn meanwhile. */
-export interface PageSource {
-  readonly letters: PageLetters;
-  readonly sections: Sections;
-  /** Gives other visits a turn; undefined where nobody waits. */
-  readonly pause: (() => Promise<void>) | undefined;
+/** A page that is read and cut, the sections that are looked for in it, and how others get a turn meanwhile. */
+export class PageSource {
+  #key: string | undefined;
+
+  /** @param pause - gives other visits a turn; undefined where nobody waits */
+  constructor(
+    readonly letters: PageLetters,
+    readonly sections: Sections,
+    readonly pause: (() => Promise<void>) | undefined,
+  ) {}
+
+  /** Tells it from any other page, and from itself in another encoding. Made once: of a long page it is a digest. */
+  get key(): string {
+    if (this.#key !== undefined) return this.#key;
+    const { letters: text, readValue } = this.letters;
+    const content = text.length > mostOfKey ? `sha256 ${bytesToHex(sha256(bytesOf(text)))}` : text;
+    return (this.#key = `${[...this.sections.keys()].join(' ')}\n${readValue(tellingBytes)}\n${content}`);
+  }
 }
 
 /** Letters from which on a page is read and cut in steps: it takes longer than others should wait. */
@@ -49,27 +61,21 @@ const mostOfKey = 200_000;
 /** Bytes that hardly two encodings read alike: the same bytes under another charset are another page. */
 const tellingBytes = '\xc3\xa9\x82\xa0\xe9';
 
-const pageKey = ({ letters: { letters: text, readValue }, sections }: PageSource) => {
-  const key = text.length > mostOfKey ? `sha256 ${bytesToHex(sha256(bytesOf(text)))}` : text;
-  return `${[...sections.keys()].join(' ')}\n${readValue(tellingBytes)}\n${key}`;
-};
-
 /**
  * What is known of a page by its text, read now or before.
  * @throws NestedTooDeeply
  */
 export function knownPage({ guarded, caches }: GuardContext, source: PageSource): KnownPage | Promise<KnownPage> {
-  const key = pageKey(source);
+  const key = source.key;
   const known = caches.pages.get(guarded.number, key);
   if (known !== undefined) return known;
   const { letters, sections } = source;
-  const reading = worked(`${guarded.number} read ${key}`, source, function* () {
+  return worked(`${guarded.number} read ${key}`, source, function* () {
     const read = yield* readingSteps(letters.letters, new Set(sections.keys()), letters.readValue);
     const page: KnownPage = { read, cuts: new Map() };
     caches.pages.set(guarded.number, key, page);
     return page;
   });
-  return reading;
 }
 
 /** The text of a page without its sections, cut now or before; why not, where it is not certain. */
@@ -83,7 +89,7 @@ export function cutOf(
   const known = cuts.get(cutKey);
   if (known !== undefined) return known;
   const { letters } = source;
-  const key = pageKey(source);
+  const key = source.key;
   return worked(`${guarded.number} cut ${key}\n${cutKey}`, source, function* () {
     const addresses = addressesOf(guarded);
     const cut = yield* cuttingSteps(letters.letters, what, addresses, read.takeParsed(), letters.readValue);

@@ -17,7 +17,7 @@ import { outsiderAnswer } from '../answers/outsider.js';
 import { shownPath } from '../visit/target.js';
 import type { KnownPage, NamedPage } from '../caches.js';
 import { noteBypass, type Bar } from './bar.js';
-import { cutOf, knownPage, type PageSource } from './known-pages.js';
+import { cutOf, knownPage, PageSource } from './known-pages.js';
 import { gunzipped, isGzip } from './gzip.js';
 import {
   headerOf,
@@ -185,10 +185,11 @@ function cutFor(
   held: HeldPage,
   bar: Bar,
 ): FilteredPage | Promise<FilteredPage> {
+  let made: PageSource | undefined;
   const source = (): PageSource => {
-    const letters = held.text();
+    const letters = made?.letters ?? held.text();
     if (letters === undefined) throw new Error('a page of which nothing is known was to be read');
-    return { letters, sections, pause: held.page.pause };
+    return (made ??= new PageSource(letters, sections, held.page.pause));
   };
   const tooDeep = (error: unknown) => {
     if (!(error instanceof NestedTooDeeply)) throw error;

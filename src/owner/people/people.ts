@@ -87,7 +87,7 @@ const digestOf = (token: string) => createHash('sha256').update(token).digest('b
  * Invites somebody, or lets somebody who is there set a new password. While there is nobody yet, there is one invitation
  * for an owner at a time: the last.
  *
- * @param by - the id of the person who invites; undefined: whoever runs the command
+ * @param by - the id of the person who invites; undefined: the person who runs the command
  * @throws DorlinError `invite-invalid`, `lock-unknown`, `person-unknown`
  */
 export async function invite(

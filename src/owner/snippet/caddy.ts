@@ -117,7 +117,7 @@ ${proxied('\t\t\t')}
 `;
 }
 
-/** Caddy goes on to the site if there is something to do here, such as nothing much. */
+/** Does nothing: without any directive here, Caddy would answer by itself instead of going on to the site. */
 const passOn = '\t\t\t\trequest_header -Dorlin-Front';
 
 /** What is set on a page by what the verdict says of it; the first that fits counts. */
